@@ -1,0 +1,29 @@
+import { defineConfig } from "@playwright/test";
+
+export default defineConfig({
+  testDir: "tests/e2e",
+  outputDir: ".parvex/playwright",
+  timeout: 180_000,
+  expect: { timeout: 40_000 },
+  // The tests share one lab and follow each other as its work does.
+  workers: 1,
+  fullyParallel: false,
+  reporter: [["list"], ["json", { outputFile: ".parvex/test/browser.json" }]],
+  use: {
+    baseURL: process.env.PARVEX_TEST_ADDRESS ?? "http://127.0.0.1:3000",
+    viewport: { width: 1280, height: 800 },
+    trace: "off",
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: [
+        "--no-sandbox",
+        "--disable-dev-shm-usage",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+      ],
+    },
+  },
+});

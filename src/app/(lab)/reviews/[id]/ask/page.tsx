@@ -1,0 +1,5 @@
+import { AskStep } from "@/ui/ask/AskStep";
+
+export default function Page() {
+  return <AskStep />;
+}

@@ -1,0 +1,5 @@
+import { BenchStep } from "@/ui/bench/BenchStep";
+
+export default function Page() {
+  return <BenchStep />;
+}

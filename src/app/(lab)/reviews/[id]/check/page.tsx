@@ -1,0 +1,5 @@
+import { CheckStep } from "@/ui/check/CheckStep";
+
+export default function Page() {
+  return <CheckStep />;
+}

@@ -1,0 +1,5 @@
+import { CompareStep } from "@/ui/compare/CompareStep";
+
+export default function Page() {
+  return <CompareStep />;
+}

@@ -1,0 +1,5 @@
+import { PowerStep } from "@/ui/power/PowerStep";
+
+export default function Page() {
+  return <PowerStep />;
+}

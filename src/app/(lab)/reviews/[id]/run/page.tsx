@@ -1,0 +1,5 @@
+import { RunGrid } from "@/ui/grid/RunGrid";
+
+export default function Page() {
+  return <RunGrid />;
+}

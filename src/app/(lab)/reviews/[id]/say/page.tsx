@@ -1,0 +1,5 @@
+import { SayStep } from "@/ui/say/SayStep";
+
+export default function Page() {
+  return <SayStep />;
+}

@@ -1,0 +1,5 @@
+import { ValueStep } from "@/ui/value/ValueStep";
+
+export default function Page() {
+  return <ValueStep />;
+}

@@ -1,0 +1,1 @@
+export { type EnergyProblem, energyOverWindow, framesPerJoule, type WindowEnergy } from "./energy";

@@ -1,0 +1,1 @@
+export { createRandom, type Random } from "./createRandom";

@@ -1,0 +1,121 @@
+"use client";
+
+import { createSerializer, parseAsString, parseAsStringLiteral, useQueryState, useQueryStates } from "nuqs";
+import { createContext, type ReactNode, useContext, useMemo } from "react";
+import type { LowSchool } from "@/core/bench";
+import type { Metric } from "@/core/cell";
+import type { Matrix, Ranking } from "@/core/compare";
+import { chartModel, commonPowerAt, matrixOf, middleResolution, type ReviewModel, type ReviewSetup, rankReview, resolutionsOf } from "@/core/report";
+
+/** What an action answers: done, or a sentence for the person. */
+export type ActionAnswer<T = unknown> = { ok: true; value: T } | { ok: false; sentence: string };
+
+/** What the steps of a review may ask the server to do; handed in by the application. */
+export interface ReviewActions {
+  decideFinding(input: {
+    findingId: string;
+    rowVersion: number;
+    decision: "accept" | "dismiss" | "discard-runs" | "reopen";
+    reason: string;
+  }): Promise<ActionAnswer>;
+  changeRun(input: { runId: string; rowVersion: number; status: "valid" | "discarded"; reason: string }): Promise<ActionAnswer>;
+  setThreshold(input: { key: string; value: number | null }): Promise<ActionAnswer>;
+  updateOffer(input: { offerId: string; rowVersion: number; price: string }): Promise<ActionAnswer<{ rowVersion: number; price: string }>>;
+  addClaim(input: { reviewId: string; sentence: string; computation: unknown }): Promise<ActionAnswer>;
+  removeClaim(input: { claimId: string }): Promise<ActionAnswer>;
+  declareDifference(input: { reviewId: string; property: string; decision: "declared" | "split" | null; why: string }): Promise<ActionAnswer>;
+  changeReview(input: { reviewId: string; suiteId?: string | null; question?: string; embargoUntil?: string | null }): Promise<ActionAnswer>;
+  publish(input: { reviewId: string; acknowledgeDoubts: boolean }): Promise<ActionAnswer<{ slug: string; version: number }>>;
+}
+
+interface ReviewContextValue {
+  /** What the charts show: the whole review, or the rows of one value where its charts are split. */
+  model: ReviewModel;
+  whole: ReviewModel;
+  actions: ReviewActions;
+}
+
+const ReviewContext = createContext<ReviewContextValue | undefined>(undefined);
+
+export function ReviewProvider({ model: whole, actions, children }: Omit<ReviewContextValue, "whole"> & { children: ReactNode }) {
+  const [chart] = useQueryState("chart", parseAsString);
+  const value = useMemo(() => ({ model: chartModel(whole, chart), whole, actions }), [whole, chart, actions]);
+  return <ReviewContext.Provider value={value}>{children}</ReviewContext.Provider>;
+}
+
+export function useReview(): ReviewContextValue {
+  const value = useContext(ReviewContext);
+  if (!value) throw new Error("useReview outside of a review");
+  return value;
+}
+
+export const ORDERS = ["rank", "review"] as const;
+export const SCHOOLS = ["percentile", "tail_mean", "time_share"] as const;
+export const OVERALL = "all";
+
+/** The state of a review's screens; it lives in the address, so that any view can be linked and reloaded. */
+export function useReviewState() {
+  const { model } = useReview();
+  const parsers = useMemo(
+    () => ({
+      baseline: parseAsString.withDefault(model.baselineId),
+      res: parseAsString.withDefault(middleResolution(model) ?? OVERALL),
+      school: parseAsStringLiteral(SCHOOLS).withDefault(model.lowSchool),
+      order: parseAsStringLiteral(ORDERS).withDefault("review"),
+      region: parseAsString.withDefault(model.regions[0]?.code ?? ""),
+      chart: parseAsString,
+      row: parseAsString,
+      show: parseAsString,
+    }),
+    [model],
+  );
+  const [state, setState] = useQueryStates(parsers, { history: "replace", shallow: true });
+  // What the links to other steps carry. It is the state as it is now: the address itself follows a moment later.
+  // What is shown beside one number belongs to its step.
+  const search = createSerializer(parsers)({ ...state, show: null });
+  // An address may name what is no longer there; fall back rather than break.
+  const baseline = model.setups.some(({ id }) => id === state.baseline) ? state.baseline : model.baselineId;
+  const known = [...resolutionsOf(model), OVERALL];
+  const res = known.includes(state.res) ? state.res : (middleResolution(model) ?? OVERALL);
+  return { ...state, baseline, res, resolution: res === OVERALL ? undefined : res, search, setState };
+}
+
+const matrixCache = new WeakMap<ReviewModel, Map<string, Matrix>>();
+
+/** A review's matrix under a metric, computed once for each version of its data. */
+export function cachedMatrix(model: ReviewModel, metric: Metric, school: LowSchool): Matrix {
+  let cache = matrixCache.get(model);
+  if (!cache) {
+    cache = new Map();
+    matrixCache.set(model, cache);
+  }
+  const key = `${metric}/${school}`;
+  let matrix = cache.get(key);
+  if (!matrix) {
+    matrix = matrixOf(model, metric, school, commonPowerAt(model) ?? "device");
+    cache.set(key, matrix);
+  }
+  return matrix;
+}
+
+/** The ranking under a metric by the address's baseline, resolution and school. */
+export function useRanking(metric: Metric): { matrix: Matrix; ranking: Ranking } {
+  const { model } = useReview();
+  const { baseline, resolution, school } = useReviewState();
+  return useMemo(() => {
+    const matrix = cachedMatrix(model, metric, school);
+    return { matrix, ranking: rankReview(model, matrix, { baselineId: baseline, resolution }) };
+  }, [model, metric, school, baseline, resolution]);
+}
+
+/** The review's setups in the order chosen: by rank at the present resolution, or as the review lists them. */
+export function useOrderedSetups(): ReviewSetup[] {
+  const { model } = useReview();
+  const { order } = useReviewState();
+  const { ranking } = useRanking("result");
+  return useMemo(() => {
+    if (order === "review") return model.setups;
+    const index = new Map(ranking.rows.map((row) => [row.setupId, row.index]));
+    return [...model.setups].sort((a, b) => (index.get(b.id) ?? 0) - (index.get(a.id) ?? 0) || a.position - b.position);
+  }, [model, order, ranking]);
+}
