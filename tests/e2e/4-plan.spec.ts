@@ -16,6 +16,8 @@ test("a bench is revised with its difference in sight, and the old revision stay
   await page.getByLabel("power plan").fill("highest");
   await expect(page.getByRole("table", { name: "Changes since revision 1" })).toContainText("balanced");
   await page.getByRole("button", { name: "Make revision 2" }).click();
+  // The editor shows the same head and changes while it saves; it is stored when the editor has closed.
+  await expect(page.getByRole("button", { name: "New revision" })).toBeVisible();
   await expect(page.getByText("Bench Rowan, revision 2")).toBeVisible();
   await expect(page.getByText("1 change since revision 1")).toBeVisible();
   await page.reload();
