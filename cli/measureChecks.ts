@@ -99,6 +99,9 @@ function trialLab(seed: number): TrialLab {
       ambientC: null,
       energy: {},
       result: null,
+      outputBytes: null,
+      typed: false,
+      rowVersion: 1,
     };
   });
   const input: CheckInput = {

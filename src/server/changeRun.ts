@@ -3,9 +3,8 @@ import { z } from "zod";
 import { fail, ok, type Result } from "@/core/result";
 import { runs } from "@/db/schema";
 import { checkAllReviews } from "./checkReviews";
-import { lastChange } from "./decideFinding";
 import type { UseCaseProblem } from "./problems";
-import { type Actor, type Deps, recordAudit } from "./useCase";
+import { type Actor, type Deps, lastChange, recordAudit } from "./useCase";
 
 /** Takes a run out of all results with a reason, or brings a discarded one back. The run itself is never deleted. */
 export const RunChange = z.object({

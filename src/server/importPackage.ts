@@ -1,5 +1,5 @@
 import { sql } from "drizzle-orm";
-import { FRAME_METHOD_VERSION, type SensorLog } from "@/core/capture";
+import { FRAME_METHOD_VERSION } from "@/core/capture";
 import { type ExchangeRow, type ExchangeRows, keyText, type PackageProblem, type ProblemList, RESOURCES, type Resource, resourceNamed } from "@/core/exchange";
 import { fail, ok, type Result } from "@/core/result";
 import type { Tx } from "@/db/client";
@@ -10,7 +10,7 @@ import { checkAllReviews } from "./checkReviews";
 import { deriveRun } from "./deriveRun";
 import type { PackageSource } from "./packageSource";
 import { type OpenedPackage, openPackage, type RunLogs, readLogs } from "./readPackage";
-import { seriesOf } from "./runSeries";
+import { logsOf, seriesOf } from "./runSeries";
 import { type Actor, type Deps, recordAudit } from "./useCase";
 
 /** A row that the lab already has under the same key with other content. */
@@ -230,12 +230,7 @@ const trimsOf = (rows: readonly ExchangeRow[], runId: string) =>
 /** Rederives runs whose trims changed by an import although their logs were in the lab before. */
 async function rederive(tx: Tx, runIds: readonly string[], edits: readonly ExchangeRow[]): Promise<void> {
   for (const runId of runIds) {
-    const series = await readTraces(tx, [runId]);
-    const frames = series.find(({ log }) => log === "frames")?.values ?? null;
-    const [time, ...channels] = series.filter(({ log }) => log === "sensors");
-    const sensors: SensorLog | null = time
-      ? { timeS: time.values, channels: channels.map(({ channel, unit, values }) => ({ name: `${channel}_${unit}`, values })) }
-      : null;
+    const { frames, sensors } = logsOf(await readTraces(tx, [runId]));
     const derived = { methodVersion: FRAME_METHOD_VERSION, ...deriveRun(frames, sensors, trimsOf(edits, runId)) };
     await tx
       .insert(runStatistics)

@@ -1,11 +1,14 @@
 import { and, asc, eq, inArray, sql } from "drizzle-orm";
 import type { LowSchool, SetupRole } from "@/core/bench";
+import { cellKey, type RunSummary } from "@/core/cell";
+import { NO_CUTS, timesOf, workLeft } from "@/core/plan";
 import type { ReviewFinding, ReviewModel, ReviewSetup } from "@/core/report";
 import type { Offer, Region } from "@/core/value";
 import type { Tx } from "@/db/client";
 import * as t from "@/db/schema";
 import { limitsOfReview, loadThresholds } from "./loadChecks";
 import { heldOfReview } from "./loadHeld";
+import { loadObservations, loadPlanTests } from "./loadPlan";
 import { loadRuns, loadSuiteTests } from "./loadRuns";
 import type { Deps } from "./useCase";
 
@@ -133,6 +136,16 @@ async function loadFindings(tx: Tx, setupIds: ReadonlySet<string>, testKeys: Rea
   });
 }
 
+/** The bench time that each row's open runs still take, by the lab's own times. */
+async function workLeftOf(tx: Tx, suiteId: string | null, setups: readonly ReviewSetup[], runs: readonly RunSummary[]): Promise<ReviewModel["workLeft"]> {
+  const tests = await loadPlanTests(tx, suiteId);
+  const runsDone = new Map<string, number>();
+  for (const { setupId, testKey, status } of runs) {
+    if (status === "valid") runsDone.set(cellKey(setupId, testKey), (runsDone.get(cellKey(setupId, testKey)) ?? 0) + 1);
+  }
+  return workLeft({ setups, tests, runsDone, cuts: NO_CUTS, times: timesOf({ observations: await loadObservations(tx), tests }) });
+}
+
 /** Loads a review with everything its steps compute from; undefined where there is none of that id. */
 export async function loadReview(deps: Deps, reviewId: string): Promise<ReviewModel | undefined> {
   const tx = deps.database;
@@ -192,5 +205,6 @@ export async function loadReview(deps: Deps, reviewId: string): Promise<ReviewMo
     suiteId: review.suiteId,
     constants: review.extra?.x_constants?.split("; ") ?? [],
     plan: plan ? { number: plan.number, started: plan.events > 0 } : null,
+    workLeft: await workLeftOf(tx, review.suiteId, setups, runs),
   };
 }

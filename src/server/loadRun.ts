@@ -1,8 +1,9 @@
 import { eq } from "drizzle-orm";
-import type { FrameStatistics } from "@/core/capture";
+import type { FrameStatistics, SensorLog } from "@/core/capture";
 import type { RunRecord } from "@/core/report";
-import { audit, people, runStatistics, runs, runValues, setups, traces } from "@/db/schema";
+import { audit, people, runStatistics, runs, runValues, setups, traceEdits, traces } from "@/db/schema";
 import { readTraces } from "@/db/traces";
+import { logsOf } from "./runSeries";
 import type { Deps } from "./useCase";
 
 /** The record of a run; undefined where there is none of that id. */
@@ -30,6 +31,7 @@ export async function loadRun(deps: Deps, runId: string): Promise<RunRecord | un
     .innerJoin(people, eq(people.id, audit.who))
     .where(eq(audit.subject, `run:${runId}`))
     .orderBy(audit.id);
+  const edits = await deps.database.select().from(traceEdits).where(eq(traceEdits.runId, runId)).orderBy(traceEdits.fromS, traceEdits.at);
   const { runs: run, setups: setup } = row;
   return {
     id: run.id,
@@ -41,6 +43,7 @@ export async function loadRun(deps: Deps, runId: string): Promise<RunRecord | un
     note: run.note,
     statistics: (row.run_statistics?.frames ?? null) as FrameStatistics | null,
     channels,
+    trims: edits.map(({ fromS, toS, reason, who, at, undoneAt }) => ({ fromS, toS, reason, who, at: at?.toISOString() ?? null, undone: undoneAt !== null })),
     values,
     history: history.map(({ who, action, at, detail }) => ({
       who,
@@ -55,4 +58,9 @@ export async function loadRun(deps: Deps, runId: string): Promise<RunRecord | un
 export async function loadFrames(deps: Deps, runId: string): Promise<Float64Array | undefined> {
   const [series] = await readTraces(deps.database, [runId], "frames");
   return series?.values;
+}
+
+/** A run's sensor log; undefined where it has none. */
+export async function loadSensors(deps: Deps, runId: string): Promise<SensorLog | undefined> {
+  return logsOf(await readTraces(deps.database, [runId], "sensors")).sensors ?? undefined;
 }

@@ -72,6 +72,8 @@ export async function loadRuns(tx: Tx, tests: readonly LabTest[], { forChecks }:
       facts: t.runStatistics.facts,
       block: t.runs.block,
       ambientC: t.runs.ambientC,
+      rowVersion: t.runs.rowVersion,
+      sessionId: t.runs.sessionId,
       content: forChecks ? t.traces.sha256 : sql<null>`null`,
     })
     .from(t.runs)
@@ -87,9 +89,15 @@ export async function loadRuns(tx: Tx, tests: readonly LabTest[], { forChecks }:
   const values = await tx
     .select()
     .from(t.runValues)
-    .where(and(inArray(t.runValues.metric, ["result", "power", "energy"]), sql`${t.runValues.runId} = any(${sql.param(rows.map(({ id }) => id))}::text[])`));
+    .where(
+      and(
+        inArray(t.runValues.metric, ["result", "power", "energy", "output_bytes"]),
+        sql`${t.runValues.runId} = any(${sql.param(rows.map(({ id }) => id))}::text[])`,
+      ),
+    );
   const valuesOf = new Map<string, typeof values>();
   for (const value of values) valuesOf.set(value.runId, [...(valuesOf.get(value.runId) ?? []), value]);
+  const valueOf = (runId: string, metric: string) => valuesOf.get(runId)?.find((one) => one.metric === metric)?.value ?? null;
   return rows.map((row) => {
     const frames = ratesOf(row.frames);
     const energy = { ...(row.energy as RunSummary["energy"] | null) };
@@ -115,7 +123,10 @@ export async function loadRuns(tx: Tx, tests: readonly LabTest[], { forChecks }:
       block: row.block,
       ambientC: row.ambientC,
       energy,
-      result: (valuesOf.get(row.id) ?? []).find(({ metric }) => metric === "result")?.value ?? null,
+      result: valueOf(row.id, "result"),
+      outputBytes: valueOf(row.id, "output_bytes"),
+      typed: row.frames === null && row.facts === null && row.sessionId === null,
+      rowVersion: row.rowVersion,
     };
   });
 }

@@ -19,3 +19,11 @@ export function seriesOf(runId: string, { frames, sensors }: { frames: Float64Ar
   }
   return series;
 }
+
+/** One run's logs from its stored series. */
+export function logsOf(series: readonly TraceSeries[]): { frames: Float64Array | null; sensors: SensorLog | null } {
+  const frames = series.find(({ log }) => log === "frames")?.values ?? null;
+  const [time, ...channels] = series.filter(({ log }) => log === "sensors");
+  const sensors = time && { timeS: time.values, channels: channels.map(({ channel, unit, values }) => ({ name: `${channel}_${unit}`, values })) };
+  return { frames, sensors: sensors ?? null };
+}

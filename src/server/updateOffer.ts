@@ -4,9 +4,8 @@ import { fail, ok, type Result } from "@/core/result";
 import { amountToDecimal, parseAmount } from "@/core/units";
 import { offers } from "@/db/schema";
 import { checkAllReviews } from "./checkReviews";
-import { lastChange } from "./decideFinding";
 import type { UseCaseProblem } from "./problems";
-import { type Actor, type Deps, recordAudit } from "./useCase";
+import { type Actor, type Deps, lastChange, recordAudit } from "./useCase";
 
 /** A price as seen today, for an offer that is known. `rowVersion` is the one the editor saw. */
 export const OfferUpdate = z.object({ offerId: z.string(), rowVersion: z.int(), price: z.string().trim() });

@@ -38,3 +38,15 @@ export async function findActor({ database }: Deps, personId: string): Promise<A
   const [person] = await database.select().from(people).where(eq(people.id, personId));
   return person && { personId: person.id, name: person.name };
 }
+
+/** Who changed a row last, from the audit trail. */
+export async function lastChange(tx: Tx, subject: string): Promise<{ who: string; at: string }> {
+  const [last] = await tx
+    .select({ name: people.name, at: audit.at })
+    .from(audit)
+    .innerJoin(people, eq(people.id, audit.who))
+    .where(eq(audit.subject, subject))
+    .orderBy(audit.id)
+    .then((rows) => rows.slice(-1));
+  return { who: last?.name ?? "Somebody", at: (last?.at ?? new Date(0)).toISOString() };
+}

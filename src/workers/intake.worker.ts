@@ -12,6 +12,8 @@ import {
   type TakenLog,
 } from "@/core/intake";
 
+import { type Unzipped, unzipLogs } from "./unzipLogs";
+
 /** A file with its path and stamp (size and time of change). */
 export interface IntakeFile {
   path: string;
@@ -26,9 +28,13 @@ export interface RunOrder {
 }
 
 /** What the page asks of a worker: to look at files for their shape, or to read runs and pack them for the server. */
-export type IntakeRequest = { kind: "look"; files: IntakeFile[]; shapes: LogShape[] } | { kind: "read"; orders: RunOrder[] };
+export type IntakeRequest =
+  | { kind: "unzip"; file: File; path: string }
+  | { kind: "look"; files: IntakeFile[]; shapes: LogShape[] }
+  | { kind: "read"; orders: RunOrder[] };
 
 export type IntakeReply =
+  | ({ kind: "unzipped" } & Unzipped)
   | { kind: "looked"; found: { path: string; shape: LogShape }[]; fresh: DetectedShape[]; left: { path: string; reason: string }[] }
   | { kind: "packed"; parcel: Uint8Array; bytes: number; runs: number }
   | { kind: "failed"; reason: string };
@@ -108,7 +114,8 @@ async function read({ orders }: Extract<IntakeRequest, { kind: "read" }>): Promi
 
 self.onmessage = async ({ data }: MessageEvent<IntakeRequest>) => {
   try {
-    self.postMessage(data.kind === "look" ? await look(data) : await read(data));
+    if (data.kind === "unzip") self.postMessage({ kind: "unzipped", ...(await unzipLogs(data.file, data.path)) } satisfies IntakeReply);
+    else self.postMessage(data.kind === "look" ? await look(data) : await read(data));
   } catch (error) {
     self.postMessage({ kind: "failed", reason: `the files could not be read (${(error as Error).message})` } satisfies IntakeReply);
   }

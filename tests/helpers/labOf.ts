@@ -37,6 +37,9 @@ export function runOf(known: Partial<RunSummary> & Pick<RunSummary, "id" | "setu
     ambientC: null,
     energy: {},
     result: null,
+    outputBytes: null,
+    typed: false,
+    rowVersion: 1,
     ...known,
   };
 }

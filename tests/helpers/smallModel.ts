@@ -113,6 +113,7 @@ export function smallModel(change: Partial<ReviewModel> = {}): ReviewModel {
     suiteId: null,
     constants: [],
     plan: null,
+    workLeft: [],
     ...change,
   };
 }

@@ -1,3 +1,13 @@
+export {
+  type DrawnSeries,
+  type FrameDistribution,
+  frameDistribution,
+  frameStartsS,
+  framesBetween,
+  matchingShiftS,
+  percentileCurve,
+  thinSeries,
+} from "./drawnSeries";
 export { countFrames, type FrameHistogram } from "./frameHistogram";
 export { FRAME_METHOD_VERSION, type FrameStatistics, findStutters, frameStatistics, type Lows } from "./frameStatistics";
 export { InstrumentList, InstrumentMessage, InstrumentReadings, joinRecording, type Recording } from "./instrumentMessage";

@@ -43,6 +43,11 @@ export interface RunSummary {
   energy: Partial<Record<PowerAt, { joules: number; meanW: number }>>;
   /** The typed-in or recorded main value of tests without frames. */
   result: number | null;
+  /** Size of what the run put out: an encoder's file. */
+  outputBytes: number | null;
+  /** Typed by hand: no log stands behind it, and it may be typed over. */
+  typed: boolean;
+  rowVersion: number;
 }
 
 /** What is compared. `result` is the rate of a frame test and the typed value of any other. */

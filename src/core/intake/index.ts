@@ -17,4 +17,4 @@ export {
 export { decodeParcel, encodeParcel, type RefusedFile, type RunParcel, RunPlace } from "./runParcel";
 export { splitCells } from "./splitCells";
 export { LogIntake, type TakenLog, takeInLog } from "./takeInLog";
-export { parseTypedValue, type TypedValue } from "./typedValue";
+export { type ParsedSlot, parseSlot, parseTypedValue, splitBlock, type TypedValue } from "./typedValue";

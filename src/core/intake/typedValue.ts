@@ -74,3 +74,27 @@ export function parseTypedValue(text: string, unit: string): Result<TypedValue, 
   if (!size.ok) return size;
   return size.value > 0 ? ok({ value: value.value, outputBytes: Math.round(size.value) }) : refuse("a size must be above 0");
 }
+
+/** What stands in a slot of the grid: nothing, a value, or a run that failed and why. */
+export type ParsedSlot = { kind: "empty" } | { kind: "value"; value: TypedValue } | { kind: "failed"; reason: string };
+
+/** Reads what was typed into a slot: a value as `parseTypedValue` reads it, `failed: why`, or nothing. */
+export function parseSlot(text: string, unit: string): Result<ParsedSlot, TypedProblem> {
+  const trimmed = text.trim();
+  if (trimmed === "") return ok({ kind: "empty" });
+  const failed = /^(?:failed|f)\s*[:,]\s*(.*)$/i.exec(trimmed);
+  if (failed) return failed[1] ? ok({ kind: "failed", reason: failed[1] }) : refuse("say why it failed, as in “failed: out of memory”");
+  const value = parseTypedValue(trimmed, unit);
+  return value.ok ? ok({ kind: "value", value: value.value }) : value;
+}
+
+/**
+ * Lays a block of text, as a spreadsheet copies it, over slots: rows by line ends, columns by tabs.
+ *
+ * Shapes: rows of cells, ragged rows as they are; a last empty line is the end of the block, not a row.
+ */
+export function splitBlock(text: string): string[][] {
+  const lines = text.replace(/\r\n?/g, "\n").split("\n");
+  if (lines.at(-1) === "") lines.pop();
+  return lines.map((line) => line.split("\t").map((cell) => cell.trim()));
+}

@@ -62,3 +62,4 @@ export {
   type TimeModel,
   type TimeObservation,
 } from "./timeModel";
+export { workLeft } from "./workLeft";

@@ -434,7 +434,7 @@ export function* orderOnBenches(problem: OrderProblem, random: Random, iteration
 }
 
 /** Runs a search to its end without stopping. */
-export function finishSearch(search: Generator<SearchProgress, OrderFound>): OrderFound {
+export function finishSearch<T>(search: Generator<SearchProgress, T>): T {
   for (;;) {
     const step = search.next();
     if (step.done) return step.value;

@@ -19,6 +19,6 @@ export {
 } from "./comparison";
 export { columnDecimals, decimalsFor, figure, percentDifference, signedPercent } from "./figures";
 export { doubtedRuns, type FindingEffect, findingEffects } from "./findingEffect";
-export type { AskModel, BenchesModel, HostLine, SheetModel, SuiteLine, SuitesModel, TestLine } from "./labModels";
+export type { AskModel, BenchesModel, DeskModel, HostLine, SheetModel, SuiteLine, SuitesModel, TestLine } from "./labModels";
 export type { DeclaredDifference, HeldModel, PartLine, ReviewClaim, ReviewFinding, ReviewModel, ReviewSetup, ReviewTest, RunRecord } from "./reviewModel";
 export { buildSnapshot, migrateSnapshot, type RankingSnapshot, SNAPSHOT_VERSION, Snapshot, type ValueSnapshot } from "./snapshot";

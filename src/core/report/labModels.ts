@@ -1,6 +1,7 @@
 import type { BenchRevision, FitAnswer, TestDefinition } from "@/core/bench";
 import type { InstrumentList } from "@/core/capture";
 import type { KnownSetup, KnownSuite, LabHours, SheetEvent, SheetStep } from "@/core/plan";
+import type { FindingEffect } from "./findingEffect";
 
 /** A test version with its definition and its place in the lab. */
 export interface TestLine extends TestDefinition {
@@ -66,4 +67,13 @@ export interface HostLine {
   name: string;
   list: InstrumentList | null;
   trouble: string | null;
+}
+
+/** The lab's open doubts, by review. */
+export interface DeskModel {
+  reviews: {
+    id: string;
+    title: string;
+    doubts: { id: string; check: string; setup: string; test: string | null; sentence: string; effect: FindingEffect | null }[];
+  }[];
 }

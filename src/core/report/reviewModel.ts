@@ -104,6 +104,8 @@ export interface ReviewModel {
   suiteId: string | null;
   constants: string[];
   plan: { number: number; started: boolean } | null;
+  /** Bench time that the open runs of each row still take, without swaps. */
+  workLeft: { setupId: string; seconds: number; sd: number }[];
 }
 
 /** What is recorded of one run beside its statistics. */
@@ -118,6 +120,8 @@ export interface RunRecord {
   statistics: FrameStatistics | null;
   /** Values typed or recorded beside the logs: time, size, memory, watts … */
   values: { metric: string; value: number; unit: string; at: string | null }[];
+  /** Stretches left out of its statistics, those taken back too. */
+  trims: { fromS: number; toS: number; reason: string; who: string | null; at: string | null; undone: boolean }[];
   /** Who did what to this run, and when; oldest first. */
   history: { who: string; action: string; at: string; reason: string | null }[];
   channels: { log: string; channel: string; unit: string; count: number; sha256: string }[];

@@ -8,6 +8,9 @@ export function chartTheme() {
     hairline: colour("hairline"),
     accent: colour("accent-solid"),
     doubt: colour("doubt"),
+    paper: colour("paper"),
+    accentWash: colour("accentWash"),
+    series: [colour("seriesBlue"), colour("seriesGreen"), colour("seriesRose")] as const,
     font: "'Archivo Variable', system-ui, sans-serif",
   };
 }

@@ -3,21 +3,39 @@
 import { Box, Button, chakra, Flex, Grid, Link, Text } from "@chakra-ui/react";
 import NextLink from "next/link";
 import { useRouter } from "next/navigation";
+import { parseAsString, useQueryState } from "nuqs";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { doubtedRuns, type FindingEffect, findingEffects, type ReviewFinding, signedPercent } from "@/core/report";
+import { doubtedRuns, findingEffects, type ReviewFinding } from "@/core/report";
 import { InlineChoice, KeyHint, StepFoot, StepHead } from "../review/controls";
 import { useReview, useReviewState } from "../review/ReviewContext";
 import { UndoBar } from "../review/UndoBar";
 import { useKeys } from "../review/useKeys";
 import { CheckRules } from "./CheckRules";
+import { effectText } from "./effectText";
 import { RunsPicture } from "./RunsPicture";
 
-type Decision = "accept" | "dismiss" | "discard-runs" | "reopen";
+type Decision = "accept" | "dismiss" | "discard-runs" | "rerun" | "move-runs" | "reopen";
 
 const DECISION_NAMES: Record<Exclude<Decision, "reopen">, string> = {
   accept: "Accept as it is",
   dismiss: "Dismiss the doubt",
   "discard-runs": "Discard the doubted runs",
+  rerun: "Run again",
+  "move-runs": "Move to the cell it fits",
+};
+const DONE: Record<Exclude<Decision, "reopen">, string> = {
+  accept: "Accepted.",
+  dismiss: "Dismissed.",
+  "discard-runs": "The doubted runs are discarded.",
+  rerun: "The doubted runs are discarded and planned again.",
+  "move-runs": "The runs are where they fit.",
+};
+const ASKS: Record<Exclude<Decision, "reopen">, string> = {
+  accept: "why it is right as it is",
+  dismiss: "why it is no mistake",
+  "discard-runs": "why these runs are wrong",
+  rerun: "what went wrong",
+  "move-runs": "how they got here",
 };
 const STATES = [
   { value: "open", label: "open" },
@@ -25,25 +43,18 @@ const STATES = [
   { value: "all", label: "all" },
 ] as const;
 
-/** What leaving the doubted runs out would change, in a few words. */
-function effectText(effect: FindingEffect | undefined): string {
-  if (!effect || effect.indexChange === null) return "no run to leave out";
-  const moved = effect.rankWithout !== null && effect.rankNow !== effect.rankWithout ? `, rank ${effect.rankNow} → ${effect.rankWithout}` : "";
-  return `without: index ${signedPercent(1 + effect.indexChange, 2)}${moved}${effect.largest > Math.abs(effect.indexChange) * 1.5 ? `, others up to ${(100 * effect.largest).toFixed(2)} %` : ""}`;
-}
-
 /** The doubts of a review, one at a time, with their evidence; decided by keyboard, with a reason that is kept. */
 export function CheckStep() {
   const { model, actions } = useReview();
   const { row, show, setState } = useReviewState();
   const router = useRouter();
   const [shown, setShown] = useState<(typeof STATES)[number]["value"]>("open");
-  const [at, setAt] = useState<string | undefined>(undefined);
+  const [at, setAt] = useQueryState("at", parseAsString);
   const [asking, setAsking] = useState<Exclude<Decision, "reopen"> | undefined>(undefined);
   const [reason, setReason] = useState("");
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string | undefined>(undefined);
-  const [undo, setUndo] = useState<{ text: string; findingId: string } | undefined>(undefined);
+  const [undo, setUndo] = useState<{ text: string; findingId: string; link?: { href: string; text: string } | undefined } | undefined>(undefined);
   const field = useRef<HTMLInputElement>(null);
 
   const effects = useMemo(() => findingEffects(model, model.findings), [model]);
@@ -68,12 +79,18 @@ export function CheckStep() {
   const move = (by: number) => {
     const next = findings[Math.max(0, Math.min(findings.length - 1, index + by))];
     if (!next) return;
-    setAt(next.id);
+    void setAt(next.id);
     setAsking(undefined);
     setProblem(undefined);
   };
+  /** Whether a decision makes sense for a doubt: there must be runs to discard, or a cell to move them to. */
+  const may = (one: ReviewFinding, decision: Exclude<Decision, "reopen">) => {
+    if (decision === "move-runs") return one.fits !== undefined;
+    if (decision !== "discard-runs" && decision !== "rerun") return true;
+    return one.check !== "too few runs" && doubtedRuns(model, one).length > 0;
+  };
   const ask = (decision: Exclude<Decision, "reopen">) => {
-    if (finding?.state !== "open") return;
+    if (finding?.state !== "open" || !may(finding, decision)) return;
     setAsking(decision);
     setReason("");
     setProblem(undefined);
@@ -92,12 +109,14 @@ export function CheckStep() {
       return;
     }
     setAsking(undefined);
-    setAt(findings[index + 1]?.id ?? findings[index - 1]?.id);
-    setUndo(
-      decision === "reopen"
-        ? undefined
-        : { text: decision === "discard-runs" ? "The doubted runs are discarded." : decision === "accept" ? "Accepted." : "Dismissed.", findingId: target.id },
-    );
+    void setAt(findings[index + 1]?.id ?? findings[index - 1]?.id ?? null);
+    setUndo(decision === "reopen" ? undefined : { text: DONE[decision], findingId: target.id });
+    if (decision === "rerun") {
+      const planned = await actions.planOpenRuns({ reviewId: model.id });
+      if (planned.ok)
+        setUndo({ text: DONE.rerun, findingId: target.id, link: { href: `/sheet/${model.id}/${planned.value.benchId}`, text: "To the run sheet" } });
+      else setProblem(planned.sentence);
+    }
     router.refresh();
   };
   const reopen = (findingId: string) => {
@@ -113,7 +132,9 @@ export function CheckStep() {
     a: () => ask("accept"),
     d: () => ask("dismiss"),
     x: () => ask("discard-runs"),
-    r: () => finding && finding.state !== "open" && reopen(finding.id),
+    r: () => ask("rerun"),
+    m: () => ask("move-runs"),
+    o: () => finding && finding.state !== "open" && reopen(finding.id),
     Enter: () => finding && setState({ show: `cell:${finding.setupId}/${finding.testKey}` }),
     Escape: () => (asking ? setAsking(undefined) : show && setState({ show: null })),
   });
@@ -143,7 +164,7 @@ export function CheckStep() {
                 <chakra.button
                   type="button"
                   onClick={() => {
-                    setAt(one.id);
+                    void setAt(one.id);
                     setAsking(undefined);
                   }}
                   aria-current={i === index ? "true" : undefined}
@@ -198,17 +219,19 @@ export function CheckStep() {
             </Flex>
             {finding.state === "open" ? (
               <Flex mt="5" gap="3" wrap="wrap" align="center">
-                {(Object.keys(DECISION_NAMES) as Exclude<Decision, "reopen">[]).map((decision) => (
-                  <Button
-                    key={decision}
-                    size="sm"
-                    variant={asking === decision ? "solid" : "outline"}
-                    onClick={() => ask(decision)}
-                    disabled={busy || (decision === "discard-runs" && (finding.check === "too few runs" || doubtedRuns(model, finding).length === 0))}
-                  >
-                    {DECISION_NAMES[decision]}
-                  </Button>
-                ))}
+                {(Object.keys(DECISION_NAMES) as Exclude<Decision, "reopen">[])
+                  .filter((one) => one !== "move-runs" || finding.fits)
+                  .map((decision) => (
+                    <Button
+                      key={decision}
+                      size="sm"
+                      variant={asking === decision ? "solid" : "outline"}
+                      onClick={() => ask(decision)}
+                      disabled={busy || !may(finding, decision)}
+                    >
+                      {DECISION_NAMES[decision]}
+                    </Button>
+                  ))}
               </Flex>
             ) : (
               <Flex mt="5" gap="4" align="center" wrap="wrap">
@@ -236,7 +259,7 @@ export function CheckStep() {
                   value={reason}
                   onChange={(event) => setReason(event.currentTarget.value)}
                   onKeyDown={(event) => event.key === "Escape" && setAsking(undefined)}
-                  placeholder={asking === "discard-runs" ? "why these runs are wrong" : "why"}
+                  placeholder={ASKS[asking]}
                   aria-label="Reason"
                   maxLength={500}
                   flex="1"
@@ -259,13 +282,15 @@ export function CheckStep() {
         </Grid>
       )}
       <CheckRules />
-      {undo && <UndoBar text={undo.text} onUndo={() => reopen(undo.findingId)} onClose={() => setUndo(undefined)} />}
+      {undo && <UndoBar text={undo.text} link={undo.link} onUndo={() => reopen(undo.findingId)} onClose={() => setUndo(undefined)} />}
       <StepFoot legend="Bands show twice the usual spread of the test; doubted runs are tall and ochre, discarded ones dashed.">
         <KeyHint keys="↑ ↓" does="doubt" />
         <KeyHint keys="A" does="accept" />
         <KeyHint keys="D" does="dismiss" />
         <KeyHint keys="X" does="discard runs" />
-        <KeyHint keys="R" does="open again" />
+        <KeyHint keys="R" does="run again" />
+        <KeyHint keys="M" does="move" />
+        <KeyHint keys="O" does="open again" />
         <KeyHint keys="Enter" does="runs" />
       </StepFoot>
     </Box>

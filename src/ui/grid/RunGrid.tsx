@@ -1,71 +1,34 @@
 "use client";
 
 import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo, useRef, useState } from "react";
-import { pixelsOf } from "@/core/bench";
-import { aggregateCell, cellKey } from "@/core/cell";
-import type { JudgedLimit, Limit } from "@/core/check";
-import { figure, type ReviewSetup, type ReviewTest } from "@/core/report";
+import type { Limit } from "@/core/check";
+import { figure, type ReviewSetup } from "@/core/report";
 import { FilterField } from "../forms/fields";
+import { hoursText } from "../plan/planWords";
 import { InlineChoice, KeyHint, OrderChoice, ResolutionChoice, StepFoot, StepHead } from "../review/controls";
 import { cachedMatrix, useOrderedSetups, useReview, useReviewState } from "../review/ReviewContext";
-import { rowStyle, SpineCell } from "../review/SpineCell";
+import { SpineCell } from "../review/SpineCell";
 import { useKeys } from "../review/useKeys";
-
-type CellState = "complete" | "short" | "missing" | "failed" | "doubtful";
-
-/** What the grid shows of one cell. */
-interface GridCell {
-  setup: ReviewSetup;
-  test: ReviewTest;
-  mean: number | undefined;
-  cv: number | undefined;
-  valid: number;
-  lost: number;
-  state: CellState;
-  limit: JudgedLimit | undefined;
-  /** The state in words, for screen readers and the title. */
-  words: string;
-}
+import { bytesText, CELL_KINDS, type CellState, GROUPINGS, type GridCell, gridCells, groupTests, isOfKind, sortRows } from "./gridCells";
+import { useCellDrop } from "./useCellDrop";
+import { ValueSheet } from "./ValueSheet";
+import { type GridHandle, VirtualGrid } from "./VirtualGrid";
 
 const LIMIT_WORDS: Record<Limit, string> = { cpu: "CPU", gpu: "GPU", memory: "memory", cap: "cap", mixed: "mixed", "not known": "·" };
 const MARKS: Record<CellState, string> = { complete: "", short: "", missing: "", failed: "failed", doubtful: "doubt" };
-
-function useGridCells(setups: ReviewSetup[], tests: ReviewTest[]): GridCell[][] {
-  const { model } = useReview();
-  const { school } = useReviewState();
-  return useMemo(() => {
-    const matrix = cachedMatrix(model, "result", school);
-    const limits = new Map(model.limits.map((one) => [cellKey(one.setupId, one.testKey), one]));
-    const doubtful = new Map<string, string>();
-    for (const finding of model.findings) {
-      if (finding.raised && finding.state === "open") doubtful.set(cellKey(finding.setupId, finding.testKey), finding.check);
-    }
-    return setups.map((setup) =>
-      tests.map((test): GridCell => {
-        const key = cellKey(setup.id, test.key);
-        const cell = matrix.cells.get(key);
-        const aggregate = cell && aggregateCell(cell.values);
-        const runs = cell?.runs ?? [];
-        const valid = cell?.values.length ?? 0;
-        const failed = runs.some(({ status }) => status === "failed");
-        const doubt = doubtful.get(key);
-        const state: CellState = doubt
-          ? "doubtful"
-          : valid >= test.runsWanted
-            ? "complete"
-            : valid === 0 && failed
-              ? "failed"
-              : valid === 0
-                ? "missing"
-                : "short";
-        const limit = limits.get(key);
-        const words = `${setup.label}, ${test.name}: ${aggregate ? `${figure(aggregate.mean, 1)} ${test.unit}` : "no value"}, ${valid} of ${test.runsWanted} runs${doubt ? `, doubt: ${doubt}` : failed ? ", failed run" : ""}${limit ? `; limit ${limit.limit}, ${limit.confidence}: ${limit.reasons.join(", ")}` : ""}`;
-        return { setup, test, mean: aggregate?.mean, cv: aggregate?.cv, valid, lost: runs.length - valid, state, limit, words };
-      }),
-    );
-  }, [model, school, setups, tests]);
-}
+const KIND_LABELS = {
+  all: "all",
+  work: "that need a look",
+  doubtful: "in doubt",
+  missing: "short of runs",
+  failed: "failed",
+  cpu: "held by the CPU",
+  gpu: "held by the GPU",
+  memory: "held by memory",
+  cap: "capped",
+} as const;
 
 /** One short stroke a run: full for valid, crossed for lost, dotted for one that is still to come. */
 function RunStrokes({ valid, lost, wanted }: { valid: number; lost: number; wanted: number }) {
@@ -92,58 +55,96 @@ function RunStrokes({ valid, lost, wanted }: { valid: number; lost: number; want
   );
 }
 
-/** The review's grid: setups down, tests across; value, spread, runs and state of each cell. Arrows move, Enter opens. */
+/** The second line of a cell: its mark, its spread and runs, its limit or its output. */
+function CellNote({ cell, below }: { cell: GridCell; below: "spread" | "limit" }) {
+  if (below === "limit") {
+    const { limit } = cell;
+    return <>{MARKS[cell.state] || (limit && `${LIMIT_WORDS[limit.limit]}${limit.confidence === "likely" && limit.limit !== "not known" ? "?" : ""}`)}</>;
+  }
+  const says =
+    MARKS[cell.state] || (cell.outputBytes !== undefined ? bytesText(cell.outputBytes) : cell.cv === undefined ? "" : `${figure(100 * cell.cv, 1)} %`);
+  return (
+    <>
+      {says} <RunStrokes valid={cell.valid} lost={cell.lost} wanted={cell.test.runsWanted} />
+    </>
+  );
+}
+
+/** The runs a line of cells has of those wanted. */
+const completeness = (line: readonly GridCell[]) =>
+  line.reduce(([have, want], cell) => [have + Math.min(cell.valid, cell.test.runsWanted), want + cell.test.runsWanted] as [number, number], [0, 0] as [
+    number,
+    number,
+  ]);
+
+/** The review's grid: setups down, tests across; value, spread, runs and state of each cell. Arrows move, Enter opens, dropped logs become runs. */
 export function RunGrid() {
   const { model } = useReview();
-  const { row, resolution, show, setState } = useReviewState();
-  const setups = useOrderedSetups();
+  const { row, resolution, school, show, setState } = useReviewState();
+  const ordered = useOrderedSetups();
   const [filter, setFilter] = useState("");
+  const [rowFilter, setRowFilter] = useState("");
   const [below, setBelow] = useState<"spread" | "limit">("spread");
-  const tests = useMemo(() => {
-    const wanted = filter.trim().toLowerCase();
-    return model.tests
-      .filter(
-        (test) =>
-          (!resolution || test.resolution === resolution || !test.resolution) && `${test.name} ${test.group} ${test.settings}`.toLowerCase().includes(wanted),
-      )
-      .sort((a, b) => a.position - b.position || pixelsOf(a.resolution) - pixelsOf(b.resolution));
-  }, [model, resolution, filter]);
-  const cells = useGridCells(setups, tests);
-  const [at, setAt] = useState<[number, number]>([0, 0]);
-  const grid = useRef<HTMLDivElement>(null);
+  const [kind, setKind] = useQueryState("cells", parseAsStringLiteral(CELL_KINDS).withDefault("all"));
+  const [by, setBy] = useQueryState("by", parseAsStringLiteral(GROUPINGS).withDefault("game"));
+  const [sort, setSort] = useQueryState("sort", parseAsString);
+  const [entering, setEntering] = useQueryState("type", parseAsString);
+  const grid = useRef<GridHandle>(null);
+  const at = useRef<[number, number]>([0, 0]);
+  const { over, setOver, drop, notice } = useCellDrop();
 
-  const focusCell = (r: number, c: number) => {
-    const next: [number, number] = [Math.max(0, Math.min(setups.length - 1, r)), Math.max(0, Math.min(tests.length - 1, c))];
-    setAt(next);
-    const target = grid.current?.querySelector<HTMLElement>(`[data-cell="${next[0]}-${next[1]}"]`);
-    target?.focus();
-    target?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  const shown = useMemo(() => {
+    const wanted = filter.trim().toLowerCase();
+    const wantedRow = rowFilter.trim().toLowerCase();
+    const tests = model.tests.filter(
+      (test) =>
+        (!resolution || test.resolution === resolution || !test.resolution) && `${test.name} ${test.group} ${test.settings}`.toLowerCase().includes(wanted),
+    );
+    const setups = ordered.filter((setup) =>
+      [setup.label, setup.maker, setup.role, ...setup.facts.map(({ value, unit }) => `${value} ${unit ?? ""}`)].join(" ").toLowerCase().includes(wantedRow),
+    );
+    const grouped = groupTests(tests, by);
+    const all = gridCells(model, cachedMatrix(model, "result", school), setups, grouped.tests);
+    if (kind === "all") return { ...grouped, ...sortRows(setups, all, sort) };
+    const keptRows = setups.filter((_, r) => all[r]?.some((cell) => isOfKind(cell, kind)));
+    const keptTests = grouped.tests.filter((_, c) => all.some((line) => isOfKind(line[c] as GridCell, kind)));
+    const again = groupTests(keptTests, by);
+    return { ...again, ...sortRows(keptRows, gridCells(model, cachedMatrix(model, "result", school), keptRows, again.tests), sort) };
+  }, [model, resolution, school, filter, rowFilter, ordered, by, kind, sort]);
+  const { setups, tests, cells, bands } = shown;
+
+  const open = (r: number, c: number) => {
+    const cell = cells[r]?.[c];
+    if (cell) setState({ show: `cell:${cell.setup.id}/${cell.test.key}`, row: cell.setup.id });
   };
-  const needsWork = ({ state }: GridCell) => state !== "complete";
   const nextDoubtful = () => {
     const flat = cells.flat();
-    const from = at[0] * tests.length + at[1];
-    const order = [...flat.keys()].map((i) => (from + 1 + i) % flat.length);
-    const found = order.find((i) => needsWork(flat[i] as GridCell));
-    if (found !== undefined) focusCell(Math.floor(found / tests.length), found % tests.length);
+    const from = at.current[0] * tests.length + at.current[1];
+    const found = [...flat.keys()].map((i) => (from + 1 + i) % flat.length).find((i) => flat[i]?.state !== "complete");
+    if (found !== undefined) grid.current?.focus(Math.floor(found / tests.length), found % tests.length);
   };
-  useKeys({ n: nextDoubtful, Escape: () => show && setState({ show: null }) });
-  const onKeyDown = (event: React.KeyboardEvent) => {
-    const moves: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
-    const move = moves[event.key];
-    if (!move) return;
-    event.preventDefault();
-    focusCell(at[0] + move[0], at[1] + move[1]);
-  };
+  useKeys({ n: nextDoubtful, v: () => void setEntering("1"), Escape: () => show && setState({ show: null }) });
 
   const flat = cells.flat();
-  const lacking = flat.filter(needsWork).length;
-  const columns = `240px repeat(${tests.length}, minmax(66px, 1fr)) 56px`;
+  const lacking = flat.filter(({ state }) => state !== "complete").length;
+  const leftOf = new Map(model.workLeft.map(({ setupId, seconds }) => [setupId, seconds]));
+  const left = setups.reduce((sum, { id }) => sum + (leftOf.get(id) ?? 0), 0);
+  const sortBy = (key: string) => void setSort(sort === `${key}:down` ? `${key}:up` : sort === `${key}:up` ? null : `${key}:down`);
+  const arrow = (key: string) => (sort === `${key}:down` ? " ↓" : sort === `${key}:up` ? " ↑" : "");
+  const byResolution = by !== "resolution" && !resolution;
+  if (entering) return <ValueSheet setups={setups} tests={tests} onClose={() => void setEntering(null)} />;
   return (
     <Box>
       <StepHead title="Runs">
         <ResolutionChoice />
         <OrderChoice />
+        <InlineChoice label="by" value={by} options={GROUPINGS.map((value) => ({ value, label: value }))} onChange={(value) => void setBy(value)} />
+        <InlineChoice
+          label="cells"
+          value={kind}
+          options={CELL_KINDS.map((value) => ({ value, label: KIND_LABELS[value] }))}
+          onChange={(value) => void setKind(value)}
+        />
         <InlineChoice
           label="below each"
           value={below}
@@ -153,98 +154,145 @@ export function RunGrid() {
           ]}
           onChange={setBelow}
         />
+      </StepHead>
+      <Flex gap="5" mb="3" wrap="wrap" align="baseline">
         <FilterField what="tests" value={filter} onChange={setFilter} width="140px" />
+        <FilterField what="setups" value={rowFilter} onChange={setRowFilter} width="140px" />
+        <chakra.button type="button" color="accent.fg" cursor="pointer" onClick={() => void setEntering("1")}>
+          Type values
+        </chakra.button>
         <Text ml="auto" color={lacking > 0 ? "doubt" : "quiet"}>
           {lacking > 0 ? `${lacking} of ${flat.length} cells need a look` : `all ${flat.length} cells complete`}
+          {left > 0 && <chakra.span color="quiet"> · {hoursText(left)} of runs left, without swaps</chakra.span>}
         </Text>
-      </StepHead>
-      {tests.length === 0 ? (
+      </Flex>
+      {notice}
+      {tests.length === 0 || setups.length === 0 ? (
         <Text color="quiet" py="8">
-          {model.tests.length === 0 ? "This review has no suite yet; import one with its tests." : "No test fits the filter."}
+          {model.tests.length === 0
+            ? "This review has no suite yet; import one with its tests."
+            : kind !== "all"
+              ? "No cell is of this kind."
+              : setups.length === 0
+                ? "No setup fits the filter."
+                : "No test fits the filter."}
         </Text>
       ) : (
-        <Box ref={grid} role="grid" aria-label="Cells of the review" overflowX="auto" mx={{ base: -3, md: 0 }} onKeyDown={onKeyDown}>
-          <Box minW={`${240 + 66 * tests.length + 56}px`}>
-            <Box role="row" display="grid" gridTemplateColumns={columns} alignItems="end">
-              <Box role="columnheader" position="sticky" left="0" bg="paper" zIndex="1" color="quiet" pb="1" pl="34px">
-                Setup
-              </Box>
-              {tests.map((test) => (
-                <Box key={test.key} role="columnheader" px="1" pb="1" textStyle="small" textAlign="right" lineHeight="15px" hyphens="auto" title={test.name}>
+        <VirtualGrid
+          ref={grid}
+          label="Cells of the review"
+          rows={setups}
+          columns={tests}
+          rowHeight={52}
+          columnWidth={66}
+          headHeight={byResolution ? 66 : 52}
+          bands={bands}
+          onMove={(r, c) => {
+            at.current = [r, c];
+          }}
+          onKeyDown={(event, r, c) => {
+            if (event.key !== "Enter") return;
+            event.preventDefault();
+            open(r, c);
+          }}
+          spineHead="Setup"
+          tailHead={
+            <chakra.button type="button" cursor="pointer" onClick={() => sortBy("runs")}>
+              runs, left{arrow("runs")}
+            </chakra.button>
+          }
+          head={(c) => {
+            const test = tests[c];
+            if (!test) return null;
+            const [have, want] = completeness(cells.map((line) => line[c] as GridCell));
+            return (
+              <chakra.button type="button" cursor="pointer" textAlign="right" title={`${test.name}: sort by it`} onClick={() => sortBy(test.key)}>
+                <Box
+                  as="span"
+                  display="block"
+                  hyphens="auto"
+                  overflow="hidden"
+                  css={{ display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}
+                >
                   {test.workloadName}
-                  {!resolution && test.resolution && (
-                    <Box as="span" display="block" color="quiet">
-                      {test.resolution.split("x")[1]}
-                    </Box>
-                  )}
+                  {arrow(test.key)}
                 </Box>
-              ))}
-              <Box role="columnheader" textStyle="small" color="quiet" textAlign="right" pb="1">
-                runs
-              </Box>
-            </Box>
-            {cells.map((line, r) => {
-              const setup = setups[r] as ReviewSetup;
-              const [have, want] = line.reduce(([a, b], cell) => [a + Math.min(cell.valid, cell.test.runsWanted), b + cell.test.runsWanted], [0, 0]);
-              return (
-                <Box key={setup.id} role="row" display="grid" gridTemplateColumns={columns} {...rowStyle(row === setup.id)}>
-                  <Box role="rowheader" position="sticky" left="0" bg={row === setup.id ? "accentWash" : "paper"} zIndex="1" h="full" py="1">
-                    <SpineCell setup={setup} />
+                {byResolution && test.resolution && (
+                  <Box as="span" display="block" color="quiet">
+                    {test.resolution.split("x")[1]}
                   </Box>
-                  {line.map((cell, c) => (
-                    <chakra.button
-                      key={cell.test.key}
-                      type="button"
-                      role="gridcell"
-                      data-cell={`${r}-${c}`}
-                      data-state={cell.state}
-                      tabIndex={r === at[0] && c === at[1] ? 0 : -1}
-                      aria-label={cell.words}
-                      title={cell.words}
-                      onFocus={() => setAt([r, c])}
-                      onClick={() => setState({ show: `cell:${setup.id}/${cell.test.key}`, row: setup.id })}
-                      h="full"
-                      px="1"
-                      textAlign="right"
-                      cursor="pointer"
-                      bg={cell.state === "doubtful" ? "doubtWash" : undefined}
-                      _hover={{ bg: cell.state === "doubtful" ? "doubtWash" : "wash" }}
-                    >
-                      <Box fontWeight="600" fontSize="15px" fontStretch="84%" lineHeight="19px" color={cell.mean === undefined ? "quiet" : "ink"}>
-                        {cell.mean === undefined ? (cell.state === "failed" ? "failed" : "–") : figure(cell.mean, cell.mean >= 100 ? 0 : 1)}
-                      </Box>
-                      <Box
-                        textStyle="small"
-                        color={cell.state === "doubtful" || cell.state === "failed" ? "doubt" : "quiet"}
-                        lineHeight="14px"
-                        whiteSpace="nowrap"
-                      >
-                        {below === "limit" ? (
-                          MARKS[cell.state] ||
-                          (cell.limit && `${LIMIT_WORDS[cell.limit.limit]}${cell.limit.confidence === "likely" && cell.limit.limit !== "not known" ? "?" : ""}`)
-                        ) : (
-                          <>
-                            {MARKS[cell.state] || (cell.cv === undefined ? "" : `${figure(100 * cell.cv, 1)} %`)}{" "}
-                            <RunStrokes valid={cell.valid} lost={cell.lost} wanted={cell.test.runsWanted} />
-                          </>
-                        )}
-                      </Box>
-                    </chakra.button>
-                  ))}
-                  <Box role="gridcell" textStyle="figure" textAlign="right" color={have < want ? "doubt" : "quiet"}>
-                    {have}/{want}
-                  </Box>
+                )}
+                <Box as="span" display="block" color={have < want ? "doubt" : "quiet"} title={`${have} of ${want} runs`}>
+                  {have < want ? `${have}/${want}` : "✓"}
                 </Box>
-              );
-            })}
-          </Box>
-        </Box>
+              </chakra.button>
+            );
+          }}
+          rowStyle={(r) => (row === setups[r]?.id ? { bg: "accentWash" } : {})}
+          spine={(r) => <SpineCell setup={setups[r] as ReviewSetup} />}
+          tail={(r) => {
+            const [have, want] = completeness(cells[r] ?? []);
+            const seconds = leftOf.get(setups[r]?.id ?? "") ?? 0;
+            return (
+              <>
+                <Text textStyle="figure" color={have < want ? "doubt" : "quiet"}>
+                  {have}/{want}
+                </Text>
+                {seconds > 0 && (
+                  <Text textStyle="small" color="quiet">
+                    {hoursText(seconds)}
+                  </Text>
+                )}
+              </>
+            );
+          }}
+          cell={(r, c, { key, ...props }) => {
+            const cell = cells[r]?.[c];
+            if (!cell) return null;
+            const faded = kind !== "all" && !isOfKind(cell, kind);
+            const hot = over === `${cell.setup.id}/${cell.test.key}`;
+            return (
+              <chakra.button
+                key={key as string}
+                {...props}
+                type="button"
+                data-state={cell.state}
+                aria-label={cell.words}
+                title={cell.words}
+                onClick={() => open(r, c)}
+                onDragOver={(event) => {
+                  event.preventDefault();
+                  setOver(`${cell.setup.id}/${cell.test.key}`);
+                }}
+                onDragLeave={() => setOver(undefined)}
+                onDrop={(event) => {
+                  event.preventDefault();
+                  void drop(event.dataTransfer.items, cell.setup, cell.test);
+                }}
+                px="1"
+                textAlign="right"
+                cursor="pointer"
+                opacity={faded ? 0.35 : 1}
+                bg={hot ? "accentWash" : cell.state === "doubtful" ? "doubtWash" : undefined}
+                outline={hot ? "2px solid var(--chakra-colors-accent-solid)" : undefined}
+                _hover={{ bg: cell.state === "doubtful" ? "doubtWash" : "wash" }}
+              >
+                <Box fontWeight="600" fontSize="15px" fontStretch="84%" lineHeight="19px" color={cell.mean === undefined ? "quiet" : "ink"}>
+                  {cell.mean === undefined ? (cell.state === "failed" ? "failed" : "–") : figure(cell.mean, cell.mean >= 100 ? 0 : 1)}
+                </Box>
+                <Box textStyle="small" color={cell.state === "doubtful" || cell.state === "failed" ? "doubt" : "quiet"} lineHeight="14px" whiteSpace="nowrap">
+                  <CellNote cell={cell} below={below} />
+                </Box>
+              </chakra.button>
+            );
+          }}
+        />
       )}
       <StepFoot
         legend={
           <Flex gap="4" wrap="wrap">
-            <span>large: mean in the test's unit (fps)</span>
-            <span>{below === "limit" ? "small: what held the rate; ? where only neighbours show it" : "small: CV of the runs"}</span>
+            <span>large: mean in the test's unit</span>
+            <span>{below === "limit" ? "small: what held the rate; ? where only neighbours show it" : "small: CV of the runs, or the size of the output"}</span>
             <Flex as="span" gap="1" align="center">
               <RunStrokes valid={1} lost={0} wanted={1} /> valid
             </Flex>
@@ -254,12 +302,14 @@ export function RunGrid() {
             <Flex as="span" gap="1" align="center">
               <RunStrokes valid={0} lost={0} wanted={1} /> still to run
             </Flex>
+            <span>drop logs on a cell to file them there</span>
           </Flex>
         }
       >
         <KeyHint keys="← ↑ ↓ →" does="move" />
         <KeyHint keys="Enter" does="open runs" />
         <KeyHint keys="N" does="next to look at" />
+        <KeyHint keys="V" does="type values" />
       </StepFoot>
     </Box>
   );

@@ -1,6 +1,6 @@
 "use client";
 
-import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Grid, Link, Text } from "@chakra-ui/react";
 import { useState } from "react";
 import type { HostLine } from "@/core/report";
 import { TickRuler } from "../charts/TickRuler";
@@ -27,6 +27,13 @@ export function InstrumentsPage({ hosts, actions }: { hosts: HostLine[]; actions
         Instruments
       </Text>
       <TickRuler steps={12} minor={5} />
+      <Text mt="3">
+        {/* A whole load, not a step within the page: the page is isolated by its own headers. */}
+        <Link href="/instruments/browser" color="accent.fg">
+          Record frame times in this browser
+        </Link>
+        , or time a command line with npm run record.
+      </Text>
       {hosts.length === 0 && (
         <Text color="quiet" py="4">
           No instrument answers here yet. Name the address of a program that speaks the interface of docs/instruments.md; without one, results are typed into

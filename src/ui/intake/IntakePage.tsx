@@ -1,6 +1,6 @@
 "use client";
 
-import { Box, Button, chakra, Flex, Grid, Text } from "@chakra-ui/react";
+import { Box, Button, Flex, Grid, Text } from "@chakra-ui/react";
 import { useRouter } from "next/navigation";
 import { useMemo, useRef, useState } from "react";
 import {
@@ -10,7 +10,6 @@ import {
   type DetectedShape,
   type IntakeModel,
   judgeUses,
-  type LogKind,
   type LogShape,
   NO_MEANINGS,
   type PathPattern,
@@ -21,11 +20,13 @@ import {
 import { figure } from "@/core/report";
 import type { IntakeFile, RunOrder } from "@/workers/intake.worker";
 import { TickRuler } from "../charts/TickRuler";
-import { FilterField, SelectField, TextField, Trouble } from "../forms/fields";
+import { SelectField, TextField, Trouble } from "../forms/fields";
 import { type DroppedFile, filesOfDrop, filesOfInput } from "../lab/gatherPackage";
 import type { ActionAnswer } from "../review/ReviewContext";
+import { type AssignedLine, AssignmentTable, type Correction } from "./AssignmentTable";
+import { readCorrections, writeCorrections } from "./corrections";
 import { ShapePreview } from "./ShapePreview";
-import { lookAt, useIntake } from "./useIntake";
+import { lookAt, unpackZips, useIntake } from "./useIntake";
 
 export interface IntakeActions {
   endIntake: (input: unknown) => Promise<ActionAnswer>;
@@ -42,17 +43,6 @@ interface Dropped {
   left: { path: string; reason: string }[];
 }
 
-interface Line {
-  path: string;
-  setupId: string | null;
-  testKey: string | null;
-  number: number | null;
-  kind: LogKind;
-  byOrder: boolean;
-  trouble: string | null;
-}
-
-const SHOWN_LINES = 200;
 const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;
 
 /** Takes in logs of any shape, one or thousands: what their columns are, where each belongs, then the reading of them. */
@@ -63,7 +53,7 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
   const [pattern, setPattern] = useState<PathPattern>({ template: "", meanings: NO_MEANINGS });
   const [looking, setLooking] = useState<{ done: number; of: number } | undefined>(undefined);
   const [trouble, setTrouble] = useState<string | undefined>(undefined);
-  const [filter, setFilter] = useState("");
+  const [corrections, setCorrections] = useState<ReadonlyMap<string, Correction>[]>([new Map()]);
   const [over, setOver] = useState(false);
   const [intakeId, setIntakeId] = useState<string | undefined>(undefined);
   const folderInput = useRef<HTMLInputElement>(null);
@@ -77,7 +67,8 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
       if (gathered.length === 0) return setTrouble("Nothing was dropped; choose a folder or some logs.");
       if (gathered.some(({ path }) => path.endsWith("datapackage.json")))
         return setTrouble("This is a whole package of a lab; drop it on the lab's home page, where packages are imported.");
-      const files = gathered.map(({ path, file }): IntakeFile => ({ path, file, stamp: `${file.size}-${file.lastModified}` }));
+      const unpacked = await unpackZips(gathered);
+      const files = unpacked.files.map(({ path, file }): IntakeFile => ({ path, file, stamp: `${file.size}-${file.lastModified}` }));
       setLooking({ done: 0, of: files.length });
       const looked = await lookAt(files, (done) => setLooking({ done, of: files.length }));
       const paths = files.map(({ path }) => path).filter((path) => looked.shapeOf.has(path));
@@ -91,7 +82,10 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
           }),
         ),
       );
-      setDropped({ label: gathered[0]?.path.split("/")[0] ?? "logs", files, shapeOf: looked.shapeOf, detected: looked.fresh, left: looked.left });
+      const label = (gathered[0]?.path.split("/")[0] ?? "logs").replace(/\.zip$/i, "");
+      // Corrections made before a tab was closed still hold for the same files.
+      setCorrections([readCorrections(label)]);
+      setDropped({ label, files, shapeOf: looked.shapeOf, detected: looked.fresh, left: [...unpacked.left, ...looked.left] });
     } catch (error) {
       setTrouble(`The files could not be looked at (${(error as Error).message}).`);
     } finally {
@@ -99,7 +93,8 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
     }
   };
 
-  const lines = useMemo((): Line[] => {
+  const corrected = corrections.at(-1) as ReadonlyMap<string, Correction>;
+  const lines = useMemo((): AssignedLine[] => {
     if (!dropped || pattern.template.trim() === "") return [];
     const known = dropped.files.flatMap(({ path }) => {
       const shape = dropped.shapeOf.get(path);
@@ -111,7 +106,16 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
       pattern,
       model.names,
     );
-    const placed = assigned.map((one, i) => ({ ...one, kind: known[i]?.kind ?? ("frames" as const) }));
+    const placed = assigned.map((one, i) => {
+      const own = corrected.get(one.path);
+      const place = { ...one, ...own, kind: known[i]?.kind ?? ("frames" as const) };
+      if (own?.leftOut) return { ...place, setupId: null, testKey: null, number: null, trouble: "left out by you" };
+      if (!own) return place;
+      // A person's word takes the pattern's place; only what is still open is trouble.
+      const open =
+        place.setupId === null ? "no setup is given" : place.testKey === null ? "no test is given" : place.number === null ? "no run is given" : null;
+      return { ...place, trouble: open, numberedByOrder: own.number === undefined && place.numberedByOrder };
+    });
     const clashes = clashesOf(placed);
     return placed.map(({ path, setupId, testKey, number, numberedByOrder, kind, trouble: why }, i) => ({
       path,
@@ -120,9 +124,10 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
       number,
       kind,
       byOrder: numberedByOrder,
+      corrected: corrected.has(path),
       trouble: why ?? known[i]?.columns ?? (clashes.has(path) ? `it claims the same run as ${clashes.get(path)?.slice(0, 2).join(", ")}` : null),
     }));
-  }, [dropped, pattern, uses, model]);
+  }, [dropped, pattern, uses, model, corrected]);
   const ready = lines.filter((line) => line.trouble === null);
   const unknown = useMemo(() => {
     const found = new Map<string, { piece: "setup" | "test"; value: string; files: number }>();
@@ -185,17 +190,12 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
       order.parts.push({ ...file, shape, uses: uses.get(shapeFingerprint(shape)) ?? [] });
       orders.set(key, order);
     }
-    const how = await run(opened.intakeId, [...orders.values()]);
+    const { ended: how } = await run(opened.intakeId, [...orders.values()]);
     const ended = await actions.endIntake({ intakeId: opened.intakeId, state: how === "done" ? "done" : "cancelled" });
     if (!ended.ok) setTrouble(ended.sentence);
     router.refresh();
   };
 
-  const labelOf = (id: string | null) => model.names.setups.find((setup) => setup.id === id)?.label ?? "";
-  const testOf = (key: string | null) => model.names.tests.find((test) => test.key === key)?.name ?? "";
-  const shown = lines.filter((line) =>
-    `${line.path} ${line.trouble ?? ""} ${labelOf(line.setupId)} ${testOf(line.testKey)}`.toLowerCase().includes(filter.toLowerCase()),
-  );
   const running = progress && progress.state !== "ended";
   return (
     <Box as="main" px={{ base: 3, md: 5 }} pt="6" pb="16" maxW="1240px" mx="auto">
@@ -247,7 +247,7 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
             void take(() => filesOfDrop(items));
           }}
         >
-          <Text>Drop a folder of logs here, or some files: frame times or sensors, delimited text of any shape.</Text>
+          <Text>Drop a folder or a zip of logs here, or some files: frame times or sensors, delimited text of any shape.</Text>
           <Button size="sm" variant="outline" onClick={() => folderInput.current?.click()}>
             Choose a folder
           </Button>
@@ -377,59 +377,26 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
               ))}
             </Grid>
           )}
-          <Flex mt="4" mb="2" gap="5" align="center" wrap="wrap">
-            <Text fontWeight="600">
-              {figure(ready.length, 0)} files have their place; {figure(lines.length - ready.length + dropped.left.length, 0)} are left over.
-            </Text>
-            <FilterField what="files" value={filter} onChange={setFilter} />
-            <Button size="sm" ml="auto" disabled={ready.length === 0} onClick={() => void start()}>
-              Take in {figure(ready.length, 0)} files
-            </Button>
-          </Flex>
-          <Box as="ul" listStyleType="none">
-            {dropped.left.map(({ path, reason }) => (
-              <chakra.li key={path} color="doubt" py="0.5">
-                {path}: {reason}
-              </chakra.li>
-            ))}
-            {[...shown]
-              .sort((a, b) => Number(a.trouble === null) - Number(b.trouble === null))
-              .slice(0, SHOWN_LINES)
-              .map((line) => {
-                const taken = line.trouble === null && model.taken[`${line.setupId}/${line.testKey}`]?.includes(line.number ?? 0);
-                return (
-                  <chakra.li
-                    key={line.path}
-                    display="grid"
-                    gridTemplateColumns={{ base: "1fr", md: "minmax(0, 3fr) minmax(0, 2fr) minmax(0, 2fr) 130px" }}
-                    gap="3"
-                    borderTop="1px solid"
-                    borderColor="hairline"
-                    py="0.5"
-                  >
-                    <Text truncate title={line.path}>
-                      {line.path}
-                    </Text>
-                    {line.trouble ? (
-                      <Text color="doubt" gridColumn={{ md: "2 / -1" }}>
-                        {line.trouble}
-                      </Text>
-                    ) : (
-                      <>
-                        <Text truncate>{labelOf(line.setupId)}</Text>
-                        <Text truncate>{testOf(line.testKey)}</Text>
-                        <Text color={taken ? "doubt" : "quiet"}>
-                          run {line.number}
-                          {line.byOrder ? ", by order" : ""}
-                          {taken ? ", is there" : ""}
-                        </Text>
-                      </>
-                    )}
-                  </chakra.li>
-                );
-              })}
-          </Box>
-          {shown.length > SHOWN_LINES && <Text color="quiet">… and {figure(shown.length - SHOWN_LINES, 0)} more; narrow them with the filter.</Text>}
+          <AssignmentTable
+            lines={lines}
+            left={dropped.left}
+            model={model}
+            canUndo={corrections.length > 1}
+            onUndo={() => {
+              const before = corrections.slice(0, -1);
+              setCorrections(before);
+              writeCorrections(dropped.label, before.at(-1) ?? new Map());
+            }}
+            onCorrect={(changes) => {
+              const next = new Map(corrected);
+              for (const [path, change] of changes) next.set(path, { ...next.get(path), ...change });
+              setCorrections([...corrections, next]);
+              writeCorrections(dropped.label, next);
+            }}
+          />
+          <Button mt="4" size="sm" disabled={ready.length === 0} onClick={() => void start()}>
+            Take in {figure(ready.length, 0)} files
+          </Button>
         </>
       )}
     </Box>

@@ -36,6 +36,26 @@ const ask = (worker: Worker, request: IntakeRequest) =>
     worker.postMessage(request);
   });
 
+/** Unpacks the zips among dropped files in a worker; what could not be unpacked is named. */
+export async function unpackZips(
+  files: readonly { path: string; file: File }[],
+): Promise<{ files: { path: string; file: File }[]; left: { path: string; reason: string }[] }> {
+  const result = { files: files.filter(({ path }) => !/\.zip$/i.test(path)), left: [] as { path: string; reason: string }[] };
+  for (const { path, file } of files.filter(({ path: name }) => /\.zip$/i.test(name))) {
+    const worker = startWorker();
+    try {
+      const reply = await ask(worker, { kind: "unzip", file, path });
+      if (reply.kind === "unzipped") {
+        result.files.push(...reply.files);
+        result.left.push(...reply.left);
+      } else result.left.push({ path, reason: reply.kind === "failed" ? reply.reason : "it cannot be unpacked" });
+    } finally {
+      worker.terminate();
+    }
+  }
+  return result;
+}
+
 /** What was found out of dropped files: which shape each has, each shape once with its first rows, and what is no log. */
 export interface LookedAt {
   shapeOf: Map<string, LogShape>;
@@ -102,7 +122,8 @@ export function useIntake() {
   }, []);
 
   const run = useCallback(
-    async (intakeId: string, orders: readonly RunOrder[]): Promise<"done" | "stopped"> => {
+    async (intakeId: string, orders: readonly RunOrder[]): Promise<{ ended: "done" | "stopped"; outcomes: FileState[] }> => {
+      const outcomes: FileState[] = [];
       const own = { paused: false, stopped: false, wake: () => {} };
       control.current = own;
       setProgress({ state: "running", done: 0, of: orders.length, bytes: 0, seconds: 0, outcomes: [], trouble: null });
@@ -130,6 +151,7 @@ export function useIntake() {
               pause(typeof stored === "string" ? stored : null);
               continue;
             }
+            outcomes.push(...stored);
             const spent = (performance.now() - active) / 1000;
             active = performance.now();
             setProgress(
@@ -149,7 +171,7 @@ export function useIntake() {
       };
       await Promise.all(Array.from({ length: Math.min(WORKERS, Math.max(1, batches.length)) }, work));
       setProgress((now) => now && { ...now, state: "ended" });
-      return own.stopped ? "stopped" : "done";
+      return { ended: own.stopped ? "stopped" : "done", outcomes };
     },
     [pause],
   );

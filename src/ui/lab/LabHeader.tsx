@@ -20,6 +20,7 @@ const Brand = chakra(NextLink);
 /** What belongs to the lab rather than to one review. */
 const PLACES = [
   ["/intake", "Take in"],
+  ["/doubts", "Doubts"],
   ["/parts", "Parts and prices"],
   ["/benches", "Benches"],
   ["/suites", "Suites"],

@@ -15,10 +15,17 @@ export interface ReviewActions {
   decideFinding(input: {
     findingId: string;
     rowVersion: number;
-    decision: "accept" | "dismiss" | "discard-runs" | "reopen";
+    decision: "accept" | "dismiss" | "discard-runs" | "rerun" | "move-runs" | "reopen";
     reason: string;
   }): Promise<ActionAnswer>;
   changeRun(input: { runId: string; rowVersion: number; status: "valid" | "discarded"; reason: string }): Promise<ActionAnswer>;
+  trimRun(input: { runId: string; rowVersion: number; fromS: number; toS: number; reason: string }): Promise<ActionAnswer>;
+  undoTrim(input: { runId: string; rowVersion: number; fromS: number; toS: number; at: string | null }): Promise<ActionAnswer>;
+  relabelRun(input: { runId: string; rowVersion: number; setupId: string; testKey: string; reason: string }): Promise<ActionAnswer<{ number: number }>>;
+  enterValues(input: { edits: SlotEdit[] }): Promise<ActionAnswer<{ written: { slot: string; rowVersion: number | null }[] }>>;
+  planOpenRuns(input: { reviewId: string }): Promise<ActionAnswer<{ number: number; benchId: string }>>;
+  endIntake(input: unknown): Promise<ActionAnswer>;
+  saveProfile(input: unknown): Promise<ActionAnswer>;
   setThreshold(input: { key: string; value: number | null }): Promise<ActionAnswer>;
   updateOffer(input: { offerId: string; rowVersion: number; price: string }): Promise<ActionAnswer<{ rowVersion: number; price: string }>>;
   addClaim(input: { reviewId: string; sentence: string; computation: unknown }): Promise<ActionAnswer>;
@@ -26,6 +33,16 @@ export interface ReviewActions {
   declareDifference(input: { reviewId: string; property: string; decision: "declared" | "split" | null; why: string }): Promise<ActionAnswer>;
   changeReview(input: { reviewId: string; suiteId?: string | null; question?: string; embargoUntil?: string | null }): Promise<ActionAnswer>;
   publish(input: { reviewId: string; acknowledgeDoubts: boolean }): Promise<ActionAnswer<{ slug: string; version: number }>>;
+}
+
+/** What is typed into one slot of the grid: a run of a cell by its number. */
+export interface SlotEdit {
+  setupId: string;
+  testKey: string;
+  number: number;
+  text: string;
+  /** Version of the run that was seen there; null where the slot was empty. */
+  seen: number | null;
 }
 
 interface ReviewContextValue {

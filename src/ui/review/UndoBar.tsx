@@ -1,9 +1,21 @@
 "use client";
 
-import { Button, CloseButton, Flex, Text } from "@chakra-ui/react";
+import { Button, CloseButton, Flex, Link, Text } from "@chakra-ui/react";
+import NextLink from "next/link";
 
 /** What was just done, with the way back; stays until closed or undone. */
-export function UndoBar({ text, onUndo, onClose }: { text: string; onUndo: () => void; onClose: () => void }) {
+export function UndoBar({
+  text,
+  onUndo,
+  onClose,
+  link,
+}: {
+  text: string;
+  onUndo: () => void;
+  onClose: () => void;
+  /** Where it goes on from here. */
+  link?: { href: string; text: string } | undefined;
+}) {
   return (
     <Flex
       role="status"
@@ -22,6 +34,11 @@ export function UndoBar({ text, onUndo, onClose }: { text: string; onUndo: () =>
       maxW="94vw"
     >
       <Text>{text}</Text>
+      {link && (
+        <Link asChild color="paper" textDecoration="underline">
+          <NextLink href={link.href}>{link.text}</NextLink>
+        </Link>
+      )}
       <Button
         size="xs"
         variant="outline"

@@ -1,53 +1,68 @@
 "use client";
 
-import { Box, Button, chakra, Flex, Grid, Link, Text } from "@chakra-ui/react";
+import { Box, chakra, Flex, Grid, Link, Text } from "@chakra-ui/react";
 import dynamic from "next/dynamic";
 import NextLink from "next/link";
 import { useRouter, useSearchParams } from "next/navigation";
-import { useEffect, useState } from "react";
+import { parseAsArrayOf, parseAsString, useQueryState } from "nuqs";
+import { useMemo, useState } from "react";
 import { resolutionLabel } from "@/core/bench";
-import type { FrameStatistics } from "@/core/capture";
+import { matchingShiftS, withoutTrims } from "@/core/capture";
+import type { RunSummary } from "@/core/cell";
 import { figure, type RunRecord } from "@/core/report";
-import { Fact } from "../evidence/EvidenceParts";
-import { SCHOOL_NAMES } from "../review/controls";
-import { SCHOOLS, useReview, useReviewState } from "../review/ReviewContext";
+import { channelOf } from "../charts/channelNames";
+import { InlineChoice, KeyHint, StepFoot } from "../review/controls";
+import { useReview, useReviewState } from "../review/ReviewContext";
 import { useKeys } from "../review/useKeys";
+import { BrushPanel } from "./BrushPanel";
+import type { PacedRun } from "./PacingCharts";
+import { LowsTable, RunDecisions, RunFactsList, RunRecordList } from "./RunRecordPanel";
+import type { Stretch, TraceLine } from "./TraceChart";
+import { type LoadedFrames, useFrames, useSensors } from "./useRunLogs";
 
-const FrameChart = dynamic(() => import("./FrameChart"), { ssr: false });
+const TraceChart = dynamic(() => import("./TraceChart"), { ssr: false });
+const PacingCharts = dynamic(() => import("./PacingCharts"), { ssr: false });
 
-type Frames = { state: "loading" } | { state: "none" } | { state: "failed"; why: string } | { state: "ready"; values: Float64Array };
+const MOST_CHANNELS = 3;
+const DASHES = [undefined, [6, 3], [2, 2]];
 
-function useFrames(runId: string, has: boolean): Frames {
-  const [frames, setFrames] = useState<Frames>({ state: has ? "loading" : "none" });
-  useEffect(() => {
-    if (!has) return setFrames({ state: "none" });
-    const abort = new AbortController();
-    setFrames({ state: "loading" });
-    fetch(`/api/runs/${encodeURIComponent(runId)}/frames`, { signal: abort.signal })
-      .then(async (response) => {
-        if (!response.ok) throw new Error(`the server answered ${response.status}`);
-        setFrames({ state: "ready", values: new Float64Array(await response.arrayBuffer()) });
-      })
-      .catch((error: unknown) => !abort.signal.aborted && setFrames({ state: "failed", why: error instanceof Error ? error.message : "no connection" }));
-    return () => abort.abort();
-  }, [runId, has]);
-  return frames;
+/** What stands where a chart would be: why there is none. */
+function NoChart({ children }: { children: string }) {
+  return (
+    <Flex h="full" align="center" justify="center" border="1px solid" borderColor="hairline" color="quiet">
+      {children}
+    </Flex>
+  );
 }
 
-/** One run: its frame times, its statistics in the three schools of lows, its record; and its place among the cell's runs. */
+/** A word that is on or off. */
+function Toggle({ on, onClick, children, tone }: { on: boolean; onClick: () => void; children: string; tone?: string | undefined }) {
+  return (
+    <chakra.button
+      type="button"
+      aria-pressed={on}
+      onClick={onClick}
+      cursor="pointer"
+      borderBottom="2px solid"
+      borderColor={on ? (tone ?? "ink") : "transparent"}
+      color={on ? "ink" : "quiet"}
+      _hover={{ color: "ink" }}
+    >
+      {children}
+    </chakra.button>
+  );
+}
+
+/**
+ * One run: its frames with sensors and other runs on one time axis, statistics of any marked part, trims that are recorded and
+ * can be taken back, its curves, its record and what a person decides of it.
+ */
 export function RunView({ record }: { record: RunRecord }) {
-  const { model, actions } = useReview();
-  const { school } = useReviewState();
+  const { model } = useReview();
+  const { setState } = useReviewState();
   const router = useRouter();
   const query = useSearchParams();
   const run = model.runs.find(({ id }) => id === record.id);
-  const frames = useFrames(
-    record.id,
-    record.channels.some(({ log }) => log === "frames"),
-  );
-  const [reason, setReason] = useState<string | undefined>(undefined);
-  const [problem, setProblem] = useState<string | undefined>(undefined);
-  const [busy, setBusy] = useState(false);
   const siblings = run ? model.runs.filter((one) => one.setupId === run.setupId && one.testKey === run.testKey).sort((a, b) => a.number - b.number) : [];
   const at = siblings.findIndex(({ id }) => id === record.id);
   const link = (runId: string) => `/reviews/${model.id}/run/${encodeURIComponent(runId)}?${query}`;
@@ -55,36 +70,122 @@ export function RunView({ record }: { record: RunRecord }) {
     const next = siblings[at + by];
     if (next) router.push(link(next.id));
   };
+  const [beside, setBeside] = useQueryState("beside", parseAsArrayOf(parseAsString).withDefault([]));
+  const [other, setOther] = useQueryState("other", parseAsString);
+  const [channels, setChannels] = useQueryState("channels", parseAsArrayOf(parseAsString).withDefault([]));
+  const [align, setAlign] = useState<"start" | "content">("start");
+  const [brush, setBrush] = useState<Stretch | undefined>(undefined);
+  const [window, setWindow] = useState<Stretch | undefined>(undefined);
+  const [deciding, setDeciding] = useState<"discard" | "move" | "trim" | undefined>(undefined);
+
+  const own = record.channels.some(({ log }) => log === "frames");
+  const others = useMemo((): RunSummary[] => {
+    if (!run) return [];
+    const same = siblings.filter((one) => one.id !== run.id && one.frames && beside.includes(String(one.number)));
+    const rival = other ? model.runs.filter((one) => one.setupId === other && one.testKey === run.testKey && one.frames && one.status === "valid") : [];
+    return [...same, ...rival.sort((a, b) => a.number - b.number).slice(0, 3)];
+  }, [run, siblings, beside, other, model]);
+  const frames = useFrames(own ? [record.id, ...others.map(({ id }) => id)] : []);
+  const sensors = useSensors(
+    record.id,
+    record.channels.some(({ log }) => log === "sensors"),
+  );
+  const labelOf = (id: string) => {
+    const found = model.runs.find((one) => one.id === id);
+    const setup = model.setups.find((one) => one.id === found?.setupId);
+    return `${found?.setupId === run?.setupId ? "" : `${setup?.label} `}run ${found?.number}`.trim();
+  };
+
+  const loaded = frames.state === "ready" && frames.value[0]?.runId === record.id ? frames.value : undefined;
+  const shifts = useMemo(() => {
+    const [first, ...rest] = loaded ?? [];
+    return new Map(rest.map(({ runId, frameTimesMs }) => [runId, align === "content" && first ? matchingShiftS(first.frameTimesMs, frameTimesMs).shiftS : 0]));
+  }, [loaded, align]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: labels follow from the runs drawn
+  const lines = useMemo((): TraceLine[] => {
+    const drawn: TraceLine[] = [...(loaded ?? [])].reverse().map(({ runId, frameTimesMs, startsS }: LoadedFrames): TraceLine => {
+      const shift = shifts.get(runId) ?? 0;
+      const foreign = model.runs.find(({ id }) => id === runId)?.setupId !== run?.setupId;
+      return {
+        id: runId,
+        label: labelOf(runId),
+        x: shift === 0 ? startsS : startsS.map((s) => s + shift),
+        y: frameTimesMs,
+        unit: "ms",
+        tone: runId === record.id ? "accent" : foreign ? 2 : "quiet",
+      };
+    });
+    if (sensors.state !== "ready") return drawn;
+    const chosen = sensors.value.channels.filter(({ name }) => channels.includes(name)).slice(0, MOST_CHANNELS);
+    return [
+      ...drawn,
+      ...chosen.map(
+        ({ name, values }, i): TraceLine => ({
+          id: name,
+          label: channelOf(name).name,
+          x: sensors.value.timeS,
+          y: values,
+          unit: channelOf(name).unit || "share",
+          tone: (i % 2) as 0 | 1,
+          dash: DASHES[i],
+        }),
+      ),
+    ];
+  }, [loaded, shifts, sensors, channels, record.id]);
+
+  const first = loaded?.[0];
+  const durationS = useMemo(() => {
+    if (first) return (first.startsS.at(-1) ?? 0) + (first.frameTimesMs.at(-1) ?? 0) / 1000;
+    return sensors.state === "ready" ? (sensors.value.timeS.at(-1) ?? 1) : 1;
+  }, [first, sensors]);
+  const view = window ?? { fromS: 0, toS: durationS };
+  const trims = record.trims.filter(({ undone }) => !undone);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: labels and trims follow from the runs drawn and the record
+  const paced = useMemo(
+    (): PacedRun[] =>
+      (loaded ?? []).map(({ runId, frameTimesMs }) => ({
+        id: runId,
+        label: labelOf(runId),
+        tone: runId === record.id ? "accent" : model.runs.find(({ id }) => id === runId)?.setupId === run?.setupId ? "quiet" : 2,
+        frameTimesMs: runId === record.id ? withoutTrims(frameTimesMs, trims) : frameTimesMs,
+      })),
+    [loaded, record],
+  );
+
+  const zoomTo = (stretch: Stretch | undefined) => {
+    setWindow(stretch);
+    setBrush(undefined);
+  };
   useKeys({
     ArrowLeft: () => go(-1),
     ArrowRight: () => go(1),
-    Escape: () => (reason === undefined ? router.push(`/reviews/${model.id}/run?${query}`) : setReason(undefined)),
-    x: () => run?.status === "valid" && setReason(""),
+    Escape: () => {
+      if (deciding) setDeciding(undefined);
+      else if (brush) setBrush(undefined);
+      else if (window) zoomTo(undefined);
+      else router.push(`/reviews/${model.id}/run?${query}`);
+    },
+    x: () => run?.status === "valid" && setDeciding("discard"),
+    m: () => run && run.status !== "failed" && setDeciding("move"),
+    z: () => brush && zoomTo(brush),
+    "0": () => zoomTo(undefined),
+    t: () => brush && setDeciding("trim"),
   });
   if (!run) return <Text>This run is not part of the review.</Text>;
   const setup = model.setups.find(({ id }) => id === run.setupId);
   const test = model.tests.find(({ key }) => key === run.testKey);
-  const change = async (status: "valid" | "discarded", why: string) => {
-    setBusy(true);
-    const answer = await actions.changeRun({ runId: run.id, rowVersion: record.rowVersion, status, reason: why });
-    setBusy(false);
-    setProblem(answer.ok ? undefined : answer.sentence);
-    if (answer.ok) {
-      setReason(undefined);
-      router.refresh();
-    }
-  };
-  const { statistics } = record;
-  const [power] = Object.entries(run.energy);
+  const toggle = (list: string[], one: string, most: number) => (list.includes(one) ? list.filter((item) => item !== one) : [...list, one].slice(-most));
+  const rivals = model.setups.filter(
+    ({ id }) => id !== run.setupId && model.runs.some((one) => one.setupId === id && one.testKey === run.testKey && one.frames),
+  );
+  const traced = own || sensors.state !== "none";
   return (
     <Box>
       <Flex align="baseline" gap="5" wrap="wrap" mb="1">
         <Text as="h2" textStyle="title">
           {setup?.label}, {test?.workloadName}
         </Text>
-        <Text color="quiet">
-          {test?.resolution && resolutionLabel(test.resolution)}, {test?.settings.split(" · ").join(", ")}
-        </Text>
+        <Text color="quiet">{[test?.resolution && resolutionLabel(test.resolution), ...(test?.settings.split(" · ") ?? [])].filter(Boolean).join(", ")}</Text>
         <Flex ml="auto" gap="1" as="nav" aria-label="Runs of this cell">
           {siblings.map((one) => (
             <Link
@@ -107,154 +208,129 @@ export function RunView({ record }: { record: RunRecord }) {
           {run.status}: {run.reason}
         </Text>
       )}
-      <Box h="320px" position="relative" mb="4">
-        {frames.state === "ready" && <FrameChart frameTimesMs={frames.values} label={`${setup?.label}, ${test?.name}, run ${run.number}`} />}
-        {frames.state !== "ready" && (
-          <Flex h="full" align="center" justify="center" border="1px solid" borderColor="hairline" color="quiet">
-            {frames.state === "loading"
-              ? "reading the frames …"
-              : frames.state === "none"
-                ? "This run has no frame log."
-                : `The frames could not be read: ${frames.why}. Reload to try again.`}
-          </Flex>
+      {traced && (
+        <Flex gap="4" rowGap="1" wrap="wrap" mb="2" align="center">
+          {sensors.state === "ready" && (
+            <Flex gap="3" wrap="wrap" role="group" aria-label="Sensor channels drawn over the frames">
+              <Text color="quiet">over it</Text>
+              {sensors.value.channels.map(({ name }) => {
+                const i = channels.indexOf(name);
+                return (
+                  <Toggle
+                    key={name}
+                    on={i >= 0}
+                    tone={i % 2 === 0 ? "seriesBlue" : "seriesGreen"}
+                    onClick={() => void setChannels(toggle(channels, name, MOST_CHANNELS))}
+                  >
+                    {channelOf(name).name}
+                  </Toggle>
+                );
+              })}
+            </Flex>
+          )}
+          {own && siblings.filter(({ frames: has, id }) => has && id !== run.id).length > 0 && (
+            <Flex gap="3" role="group" aria-label="Runs of this cell drawn beside it">
+              <Text color="quiet">beside it</Text>
+              {siblings
+                .filter(({ frames: has, id }) => has && id !== run.id)
+                .map(({ number }) => (
+                  <Toggle key={number} on={beside.includes(String(number))} onClick={() => void setBeside(toggle(beside, String(number), 6))}>
+                    {`run ${number}`}
+                  </Toggle>
+                ))}
+            </Flex>
+          )}
+          {own && rivals.length > 0 && (
+            <InlineChoice
+              label="against"
+              value={other ?? ""}
+              options={[{ value: "", label: "no other setup" }, ...rivals.map(({ id, label }) => ({ value: id, label }))]}
+              onChange={(value) => void setOther(value || null)}
+            />
+          )}
+          {others.length > 0 && (
+            <InlineChoice
+              label="aligned by"
+              value={align}
+              options={[
+                { value: "start", label: "their start" },
+                { value: "content", label: "their content" },
+              ]}
+              onChange={setAlign}
+            />
+          )}
+          {window && (
+            <chakra.button type="button" ml="auto" color="accent.fg" cursor="pointer" onClick={() => zoomTo(undefined)}>
+              Show the whole run
+            </chakra.button>
+          )}
+        </Flex>
+      )}
+      <Box h={traced ? "300px" : "96px"} mb="2">
+        {lines.length > 0 ? (
+          <TraceChart
+            lines={lines}
+            durationS={durationS}
+            view={view}
+            onView={setWindow}
+            brush={brush}
+            onBrush={setBrush}
+            trims={trims}
+            label={`Frame time of ${setup?.label}, ${test?.name}, run ${run.number}${lines.length > 1 ? `, with ${lines.length - 1} more ${lines.length === 2 ? "line" : "lines"}` : ""}`}
+          />
+        ) : (
+          <NoChart>
+            {frames.state === "loading" || sensors.state === "loading"
+              ? "reading the log …"
+              : frames.state === "failed"
+                ? `The frames could not be read: ${frames.why}. Reload to try again.`
+                : sensors.state === "ready"
+                  ? "This run has no frames; choose a channel above."
+                  : "This run has no log: its value was typed."}
+          </NoChart>
         )}
       </Box>
-      <Grid templateColumns={{ base: "1fr", md: "1fr 1fr", lg: "1.1fr 1.3fr 1.1fr" }} gap="10">
-        <Box>
-          {statistics ? (
-            <>
-              <Fact name="average">{figure(statistics.averageFps, 2)} fps</Fact>
-              <Fact name="frames">{figure(statistics.frames, 0)}</Fact>
-              <Fact name="duration">{figure(statistics.durationS, 2)} s</Fact>
-              <Fact name="median frame time">{figure(statistics.medianFrameTimeMs, 3)} ms</Fact>
-              <Fact name="SD of frame times">{figure(statistics.sdFrameTimeMs, 3)} ms</Fact>
-              <Fact name="stutters">{statistics.stutters}</Fact>
-            </>
-          ) : (
-            <Fact name="result">{run.result === null ? "not known" : `${figure(run.result, 2)} ${test?.unit}`}</Fact>
-          )}
-        </Box>
-        <Box>{statistics && <LowsTable frames={statistics} school={school} />}</Box>
-        <Box>
-          {power && (
-            <Fact name={`mean power at the ${power[0]}`}>
-              {figure(power[1].meanW, 1)} W, {figure(power[1].joules / 1000, 2)} kJ
-            </Fact>
-          )}
-          {record.values
-            .filter(({ metric }) => metric !== "result")
-            .map(({ metric, value, unit, at: place }) => (
-              <Fact key={`${metric} ${place}`} name={[metric.replaceAll("_", " "), place && `at the ${place}`].filter(Boolean).join(" ")}>
-                {unit === "B" ? `${figure(value / 1e6, 2)} MB` : `${figure(value, 2)} ${unit}`}
-              </Fact>
-            ))}
-          {record.startedAt && <Fact name="started">{record.startedAt.slice(0, 16).replace("T", " ")} UTC</Fact>}
-          {record.ambientC !== null && <Fact name="room">{figure(record.ambientC, 1)} °C</Fact>}
-          {record.sessionId && <Fact name="session">{record.sessionId}</Fact>}
-          {record.channels.length > 0 && <Fact name="content hash">{record.channels[0]?.sha256.slice(0, 12)}</Fact>}
-          {record.history.map((one) => (
-            <Fact key={`${one.at} ${one.action}`} name={one.action}>
-              {one.who}, {one.at.slice(0, 16).replace("T", " ")}
-              {one.reason ? `: ${one.reason}` : ""}
-            </Fact>
-          ))}
-          {run.status === "valid" && reason === undefined && (
-            <Button mt="4" size="sm" variant="outline" onClick={() => setReason("")}>
-              Discard run
-            </Button>
-          )}
-          {reason !== undefined && (
-            <chakra.form
-              mt="4"
-              display="flex"
-              gap="2"
-              onSubmit={(event) => {
-                event.preventDefault();
-                void change("discarded", reason);
-              }}
-            >
-              <chakra.input
-                autoFocus
-                value={reason}
-                onChange={(event) => setReason(event.currentTarget.value)}
-                onKeyDown={(event) => event.key === "Escape" && setReason(undefined)}
-                placeholder="why this run is wrong"
-                aria-label="Reason"
-                flex="1"
-                bg="transparent"
-                borderBottom="1.5px solid"
-                borderColor="accent.solid"
-                maxLength={500}
-              />
-              <Button type="submit" size="sm" disabled={busy || reason.trim() === ""}>
-                Discard run
-              </Button>
-            </chakra.form>
-          )}
-          {run.status === "discarded" && (
-            <Button mt="4" size="sm" variant="outline" disabled={busy} onClick={() => change("valid", "")}>
-              Restore run
-            </Button>
-          )}
-          {problem && (
-            <Text role="alert" mt="2" color="doubt">
-              {problem}
-            </Text>
-          )}
-        </Box>
+      {brush && loaded && (
+        <BrushPanel
+          brush={brush}
+          runs={loaded.map((one) => ({ label: labelOf(one.runId), frames: one, shiftS: shifts.get(one.runId) ?? 0 }))}
+          sensors={sensors.state === "ready" ? sensors.value : undefined}
+          onZoom={() => zoomTo(brush)}
+          onTrim={run.status === "valid" ? () => setDeciding("trim") : undefined}
+        />
+      )}
+      <RunDecisions
+        run={run}
+        record={record}
+        deciding={deciding}
+        onDeciding={setDeciding}
+        brush={brush}
+        onTrimmed={() => setBrush(undefined)}
+        onMoved={(setupId, testKey) => {
+          setState({ show: `cell:${setupId}/${testKey}`, row: setupId });
+          router.push(`/reviews/${model.id}/run?row=${setupId}&show=${encodeURIComponent(`cell:${setupId}/${testKey}`)}`);
+        }}
+      />
+      <Grid templateColumns={{ base: "1fr", md: "1fr 1fr", lg: "1.1fr 1.3fr 1.1fr" }} gap="10" mt="2">
+        <RunFactsList run={run} record={record} unit={test?.unit ?? ""} />
+        <Box>{record.statistics && <LowsTable frames={record.statistics} />}</Box>
+        <RunRecordList run={run} record={record} />
       </Grid>
+      {paced.length > 0 && record.statistics && <PacingCharts runs={paced} statistics={record.statistics} />}
+      <StepFoot
+        legend={
+          own
+            ? `Drag to mark a part, wheel to zoom. Hatched: left out of the statistics. ${figure(durationS, 1)} s recorded.`
+            : "Every value keeps who recorded it and when."
+        }
+      >
+        <KeyHint keys="← →" does="run" />
+        <KeyHint keys="Z" does="zoom" />
+        <KeyHint keys="0" does="whole" />
+        <KeyHint keys="T" does="trim" />
+        <KeyHint keys="X" does="discard" />
+        <KeyHint keys="M" does="move" />
+      </StepFoot>
     </Box>
-  );
-}
-
-/** The lows of a run in all three schools side by side; the one that charts use is marked. */
-function LowsTable({ frames, school }: { frames: FrameStatistics; school: (typeof SCHOOLS)[number] }) {
-  const valueOf = (lows: FrameStatistics["low1"], which: (typeof SCHOOLS)[number]) =>
-    ({ percentile: lows.percentileFps, tail_mean: lows.tailMeanFps, time_share: lows.timeShareFps })[which];
-  const rules = { percentile: "99 % of frames are shorter", tail_mean: "the slowest 1 % on average", time_share: "1 % of the time is slower" };
-  return (
-    <chakra.table
-      w="full"
-      css={{
-        "& th, & td": { padding: "4px 0", borderTop: "1px solid var(--chakra-colors-hairline)", textAlign: "right", fontWeight: 400 },
-        "& th:first-of-type": { textAlign: "left" },
-      }}
-    >
-      <thead>
-        <tr>
-          <th scope="col">
-            <Text color="quiet">lows, fps</Text>
-          </th>
-          <th scope="col">
-            <Text color="quiet">1 %</Text>
-          </th>
-          <th scope="col">
-            <Text color="quiet">0.1 %</Text>
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {SCHOOLS.map((one) => (
-          <tr key={one}>
-            <th scope="row">
-              <Text fontWeight={one === school ? "600" : "400"}>{SCHOOL_NAMES[one]}</Text>
-              <Text textStyle="small" color="quiet">
-                {rules[one]}
-              </Text>
-            </th>
-            <td>
-              <Text textStyle="figure" fontSize="15px" fontWeight={one === school ? "600" : "400"}>
-                {figure(valueOf(frames.low1, one), 1)}
-              </Text>
-            </td>
-            <td>
-              <Text textStyle="figure" fontSize="15px">
-                {figure(valueOf(frames.low01, one), 1)}
-              </Text>
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </chakra.table>
   );
 }

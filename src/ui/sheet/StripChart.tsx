@@ -3,26 +3,11 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import type { InstrumentMessage } from "@/core/capture";
+import { CHANNEL_NAMES } from "../charts/channelNames";
 import { chartTheme } from "../charts/chartTheme";
 
 /** Seconds of bench time that a strip shows at least. */
 const LEAST_S = 20;
-
-const NAMES: Record<string, { name: string; unit: string; digits: number }> = {
-  gpu_c: { name: "card", unit: "°C", digits: 1 },
-  cpu_c: { name: "processor", unit: "°C", digits: 1 },
-  hotspot_c: { name: "hot spot", unit: "°C", digits: 1 },
-  ambient_c: { name: "room", unit: "°C", digits: 1 },
-  gpu_w: { name: "at the card", unit: "W", digits: 0 },
-  wall_w: { name: "at the wall", unit: "W", digits: 0 },
-  noise_dba: { name: "noise", unit: "dBA", digits: 1 },
-  gpu_ghz: { name: "card clock", unit: "GHz", digits: 2 },
-  cpu_ghz: { name: "processor clock", unit: "GHz", digits: 2 },
-  gpu_load_ratio: { name: "card load", unit: "", digits: 2 },
-  cpu_load_ratio: { name: "processor load", unit: "", digits: 2 },
-  memory_mts: { name: "memory", unit: "MT/s", digits: 0 },
-  memory_channels: { name: "channels", unit: "", digits: 0 },
-};
 
 /** Minimum and maximum of a series in each pixel column: spikes survive, and drawing costs the width, not the samples. */
 export function columnsOf(points: readonly { t: number; y: number }[], fromS: number, toS: number, width: number): { min: number; max: number }[] {
@@ -145,7 +130,7 @@ export function StripChart({ messages, running }: { messages: React.RefObject<{ 
     handle = requestAnimationFrame(draw);
     return () => cancelAnimationFrame(handle);
   }, [messages]);
-  const shown = Object.entries(NAMES).flatMap(([channel, { name, unit, digits }]) =>
+  const shown = Object.entries(CHANNEL_NAMES).flatMap(([channel, { name, unit, digits }]) =>
     last[channel] === undefined ? [] : [{ channel, name, text: `${last[channel].toFixed(digits)}${unit ? ` ${unit}` : ""}` }],
   );
   return (

@@ -1,8 +1,17 @@
 import { currentActor } from "@/app/actor";
 import { isForeign, logUnexpected } from "@/app/answer";
 import { realDeps } from "@/server/deps";
-import { IntakeDraft, openIntake } from "@/server/intakes";
+import { IntakeDraft, loadIntake, openIntake } from "@/server/intakes";
 import { explain } from "@/server/problems";
+
+/** The import profiles that the lab remembers: how files of a known shape are read. */
+export async function GET(): Promise<Response> {
+  try {
+    return Response.json({ profiles: (await loadIntake(realDeps())).profiles });
+  } catch (error) {
+    return Response.json({ sentence: logUnexpected(error) }, { status: 500 });
+  }
+}
 
 /** Opens an import of many logs, or goes on with one of this name; answers which files need not be sent again. */
 export async function POST(request: Request): Promise<Response> {
