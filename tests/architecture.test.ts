@@ -55,7 +55,7 @@ const RULES: Rule[] = [
   },
   {
     folder: "src/ui",
-    may: /^(src\/(core|ui|workers)\/.*|@dnd-kit\/.*|@tanstack\/react-virtual|@chakra-ui\/react|@emotion\/.*|react|next\/.*|next-themes|nuqs|cmdk|lucide-react|chart\.js|fflate)$/,
+    may: /^(src\/(core|ui|workers)\/.*|@dnd-kit\/.*|@tanstack\/react-virtual|@chakra-ui\/react|@emotion\/.*|react|next\/.*|next-themes|nuqs|cmdk|lucide-react|chart\.js|fflate|zod)$/,
   },
   { folder: "src/app", may: new RegExp(`^(src/(core|server|ui|app)/.*|@fontsource-variable/.*|react|next|next/.*|nuqs/.*|zod|${NODE})$`) },
   { folder: "src/workers", may: /^(src\/(core|workers)\/.*|fflate)$/ },

@@ -2,7 +2,7 @@ import { randomUUID } from "node:crypto";
 import type { z } from "zod";
 import type { Result } from "@/core/result";
 import { realDeps } from "@/server/deps";
-import { explain, type UseCaseProblem } from "@/server/problems";
+import { explain, explainFailure, type UseCaseProblem } from "@/server/problems";
 import type { Actor, Deps } from "@/server/useCase";
 import { currentActor } from "./actor";
 
@@ -13,6 +13,8 @@ export type Answer<T> = { ok: true; value: T } | { ok: false; sentence: string }
 export function logUnexpected(error: unknown): string {
   const id = randomUUID().slice(0, 8);
   console.error(`error ${id}:`, error);
+  const known = explainFailure(error);
+  if (known) return known;
   return `Something went wrong here (error ${id}). What was confirmed before is kept; try again.`;
 }
 

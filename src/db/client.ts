@@ -12,6 +12,8 @@ export function openDatabase(url: string): Database {
   const pool = new pg.Pool({ connectionString: url, max: 8, application_name: "parvex" });
   // A server that goes away while a connection idles must not end the process; the next query says so.
   pool.on("error", () => {});
+  // Nor one that goes away in the middle of a transaction: the query under way fails, and that says it.
+  pool.on("connect", (client) => client.on("error", () => {}));
   return drizzle(pool, { schema, casing: "snake_case" });
 }
 

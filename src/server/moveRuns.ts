@@ -49,7 +49,7 @@ export async function applyMoves(tx: Tx, deps: Deps, actor: Actor, moves: readon
 
 /**
  * The moves that bring runs to another cell: under the number they have where it is free there (or becomes free, because
- * its run goes the other way), else under the next free one.
+ * its run goes the other way), else under the first free one.
  */
 export async function planMoves(tx: Tx, wanted: readonly { runIds: readonly string[]; setupId: string; testKey: string }[]): Promise<RunMove[]> {
   const ids = wanted.flatMap(({ runIds }) => runIds);
@@ -63,7 +63,7 @@ export async function planMoves(tx: Tx, wanted: readonly { runIds: readonly stri
       .where(and(eq(runs.setupId, setupId), eq(runs.testId, target.testId), eq(runs.testVersion, target.testVersion)));
     const taken = new Set(there.filter(({ id }) => !ids.includes(id)).map(({ number }) => number));
     for (const row of rows.filter(({ id }) => runIds.includes(id))) {
-      let number = row.number;
+      let number = taken.has(row.number) ? 1 : row.number;
       while (taken.has(number)) number += 1;
       taken.add(number);
       const from = { setupId: row.setupId, testId: row.testId, testVersion: row.testVersion, number: row.number };

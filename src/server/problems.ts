@@ -8,6 +8,27 @@ export type UseCaseProblem =
   | { kind: "nobody" }
   | ImportProblem;
 
+/** Codes of PostgreSQL and of the connection to it that a person can do something about (PostgreSQL documentation, appendix A). */
+const FAILURES: readonly [codes: RegExp, sentence: string][] = [
+  [/^(53100|ENOSPC)$/, "The disk is full; nothing of this was stored. Make room and go on: what was stored before is kept."],
+  [/^(53200|53300)$/, "The database is out of memory or connections; nothing of this was stored. Wait a moment and go on."],
+  [
+    /^(57P0[1-3]|08\w{3}|ECONNREFUSED|ECONNRESET|EPIPE|ETIMEDOUT)$/,
+    "The database went away; nothing of this was stored. Start it again and go on: what was stored before is kept.",
+  ],
+];
+
+/** What happened to the machine, in a sentence, where an error says so; undefined for what only a bug can cause. */
+export function explainFailure(error: unknown): string | undefined {
+  for (let one = error; one instanceof Error; one = one.cause) {
+    const code = String((one as Error & { code?: unknown }).code ?? "");
+    const found = FAILURES.find(([codes]) => codes.test(code));
+    if (found) return found[1];
+    if (/Connection terminated|Client has encountered a connection error/i.test(one.message)) return FAILURES[2]?.[1];
+  }
+  return undefined;
+}
+
 /** The HTTP status and the sentence for each kind of problem; no default, so that the list stays complete. */
 export function explain(problem: UseCaseProblem): { status: number; sentence: string } {
   switch (problem.kind) {

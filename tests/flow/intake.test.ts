@@ -1,7 +1,7 @@
 import { mkdir, mkdtemp, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { eq } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { afterAll, beforeAll, describe, expect, it } from "vitest";
 import { largeLabTables, writeLargeLogs } from "#sim/largeLab";
 import { frameStatistics } from "@/core/capture";
@@ -11,6 +11,7 @@ import { readTraces } from "@/db/traces";
 import { endIntake, loadIntake, openIntake, savePattern } from "@/server/intakes";
 import { loadReview } from "@/server/loadReview";
 import { prepareRun } from "@/server/prepareRun";
+import { explainFailure } from "@/server/problems";
 import { setThreshold } from "@/server/setThresholds";
 import { storeRuns } from "@/server/storeRuns";
 import { importFolder } from "../../cli/import";
@@ -151,6 +152,40 @@ describe("an import that is broken off", () => {
     expect(numbers.sort((a, b) => a - b)).toEqual([1, 2, 3, 11, 12, 13]);
     expect(await endIntake(lab.deps, EDITOR, { intakeId, state: "done" })).toMatchObject({ ok: true, value: { present: expect.any(Number) } });
     expect(await send(intakeId, 14)).toMatchObject({ ok: false });
+  });
+
+  it("stores nothing of a message while the disk is full or the database is away, says so, and goes on afterwards", async () => {
+    const files = [21, 22].map((number) => ({ ...place(number), ...file(number) }));
+    const opened = await openIntake(lab.deps, EDITOR, { label: "trouble", files });
+    if (!opened.ok) throw new Error("not opened");
+    const { intakeId } = opened.value;
+    const both = () =>
+      storeRuns(lab.deps, EDITOR, {
+        intakeId,
+        prepared: [21, 22].map((number) => prepareRun({ ...place(number), files: [file(number)] }, log(number))),
+        refused: [],
+      });
+    const stored = async () => (await lab.deps.database.select().from(runs).where(eq(runs.setupId, "gpu-tarn-03"))).filter(({ number }) => number > 20).length;
+    // As a server fails that has no room left: in the middle of the message, after its runs were written.
+    await lab.deps.database.execute(sql`
+      create function no_room() returns trigger language plpgsql as $$ begin raise exception 'no space left on device' using errcode = '53100'; end $$`);
+    await lab.deps.database.execute(sql`create trigger no_room before insert on run_statistics for each row execute function no_room()`);
+    const full = await both().catch((error: unknown) => explainFailure(error));
+    expect(full).toContain("The disk is full; nothing of this was stored.");
+    expect(await stored()).toBe(0);
+    await lab.deps.database.execute(sql`drop trigger no_room on run_statistics`);
+    // Every connection of the lab's is cut while the message is being stored.
+    await lab.deps.database.execute(sql`
+      create function cut_off() returns trigger language plpgsql as $$ begin perform pg_terminate_backend(pg_backend_pid()); perform pg_sleep(0.01); return new; end $$`);
+    await lab.deps.database.execute(sql`create trigger cut_off before insert on run_statistics for each row execute function cut_off()`);
+    const gone = await both().catch((error: unknown) => explainFailure(error));
+    expect(gone).toContain("The database went away; nothing of this was stored.");
+    expect(await stored()).toBe(0);
+    await lab.deps.database.execute(sql`drop trigger cut_off on run_statistics`);
+    expect((await loadIntake(lab.deps)).open.find(({ id }) => id === intakeId)).toMatchObject({ files: 2, settled: 0 });
+    expect(await both()).toMatchObject({ ok: true, value: [{ state: "stored" }, { state: "stored" }] });
+    expect(await endIntake(lab.deps, EDITOR, { intakeId, state: "done" })).toMatchObject({ ok: true });
+    expect(explainFailure(new Error("a bug"))).toBeUndefined();
   });
 
   it("refuses places the lab does not have", async () => {

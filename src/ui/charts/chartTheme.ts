@@ -9,8 +9,8 @@ export function chartTheme() {
     accent: colour("accent-solid"),
     doubt: colour("doubt"),
     paper: colour("paper"),
-    accentWash: colour("accentWash"),
-    series: [colour("seriesBlue"), colour("seriesGreen"), colour("seriesRose")] as const,
+    accentWash: colour("accent-wash"),
+    series: [colour("series-blue"), colour("series-green"), colour("series-rose")] as const,
     font: "'Archivo Variable', system-ui, sans-serif",
   };
 }

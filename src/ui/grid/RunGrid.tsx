@@ -184,7 +184,7 @@ export function RunGrid() {
           rows={setups}
           columns={tests}
           rowHeight={52}
-          columnWidth={66}
+          columnWidth={72}
           headHeight={byResolution ? 66 : 52}
           bands={bands}
           onMove={(r, c) => {

@@ -23,10 +23,13 @@ interface Mark {
   value: number;
 }
 
+const frameTimeAt = (school: (typeof SCHOOLS)[number], low1: FrameStatistics["low1"]) =>
+  1000 / { percentile: low1.percentileFps, tail_mean: low1.tailMeanFps, time_share: low1.timeShareFps }[school];
+
 const schoolMarks = ({ low1 }: FrameStatistics): Mark[] =>
   SCHOOLS.map((school) => ({
-    name: SCHOOL_NAMES[school],
-    value: 1000 / { percentile: low1.percentileFps, tail_mean: low1.tailMeanFps, time_share: low1.timeShareFps }[school],
+    name: `${SCHOOL_NAMES[school]}, ${figure(frameTimeAt(school, low1), 1)} ms`,
+    value: frameTimeAt(school, low1),
   }));
 
 /** Lines across the chart at the 1 % lows of the three schools, each with its name. */
@@ -199,8 +202,8 @@ export default function PacingCharts({ runs, statistics }: { runs: PacedRun[]; s
     [spreads, statistics],
   );
   const marks = schoolMarks(statistics)
-    .map(({ name, value }) => `${name} ${figure(value, 2)} ms`)
-    .join(", ");
+    .map(({ name }) => name)
+    .join("; ");
   return (
     <Grid templateColumns={{ base: "1fr", lg: "1fr 1fr" }} gap="8" mt="6">
       <Box>

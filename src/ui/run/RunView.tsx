@@ -35,6 +35,25 @@ function NoChart({ children }: { children: string }) {
   );
 }
 
+/** Which line is which: a stroke as it is drawn, and its name. */
+function LineNames({ lines }: { lines: TraceLine[] }) {
+  const colour = (tone: TraceLine["tone"]) =>
+    tone === "accent" ? "accent-solid" : tone === "quiet" ? "quiet" : (["series-blue", "series-green", "series-rose"][tone] as string);
+  return (
+    <Flex gap="5" rowGap="0" wrap="wrap" mb="2" textStyle="small" pl="50px">
+      {lines.map(({ id, label, unit, tone, dash }) => (
+        <Flex key={id} gap="1.5" align="center">
+          <svg width="22" height="8" aria-hidden>
+            <line x1="0" x2="22" y1="4" y2="4" stroke={`var(--chakra-colors-${colour(tone)})`} strokeWidth="2" strokeDasharray={dash?.join(" ")} />
+          </svg>
+          {label}
+          {unit === "ms" ? "" : `, ${unit}`}
+        </Flex>
+      ))}
+    </Flex>
+  );
+}
+
 /** A word that is on or off. */
 function Toggle({ on, onClick, children, tone }: { on: boolean; onClick: () => void; children: string; tone?: string | undefined }) {
   return (
@@ -103,7 +122,7 @@ export function RunView({ record }: { record: RunRecord }) {
   }, [loaded, align]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: labels follow from the runs drawn
   const lines = useMemo((): TraceLine[] => {
-    const drawn: TraceLine[] = [...(loaded ?? [])].reverse().map(({ runId, frameTimesMs, startsS }: LoadedFrames): TraceLine => {
+    const drawn: TraceLine[] = (loaded ?? []).map(({ runId, frameTimesMs, startsS }: LoadedFrames): TraceLine => {
       const shift = shifts.get(runId) ?? 0;
       const foreign = model.runs.find(({ id }) => id === runId)?.setupId !== run?.setupId;
       return {
@@ -290,6 +309,7 @@ export function RunView({ record }: { record: RunRecord }) {
           </NoChart>
         )}
       </Box>
+      {lines.length > 1 && <LineNames lines={lines} />}
       {brush && loaded && (
         <BrushPanel
           brush={brush}

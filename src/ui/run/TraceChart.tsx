@@ -116,7 +116,7 @@ export default function TraceChart({
             min: latest.current.view.fromS,
             max: latest.current.view.toS,
             title: { display: true, text: "time of the run, s", color: theme.quiet, font },
-            ticks: { color: theme.quiet, font, maxRotation: 0, callback: (value) => Number(Number(value).toFixed(2)) },
+            ticks: { color: theme.quiet, font, maxRotation: 0, includeBounds: false, callback: (value) => Number(Number(value).toFixed(2)) },
             grid: { color: theme.hairline, tickLength: 6 },
             border: { color: theme.quiet },
           },
