@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { frameStatistics, measurePacing } from "@/core/capture";
 import { aggregateCell, combineErrors, logScatter, poolRepeatability } from "@/core/cell";
 import { DEFAULT_THRESHOLDS, judgeCap } from "@/core/check";
-import { equalWorkloadWeights } from "@/core/compare";
+import { testWeights } from "@/core/compare";
 import { finishSearch, lowerBound, orderOnBenches } from "@/core/plan";
 import { energyOverWindow, framesPerJoule } from "@/core/power";
 import { createRandom } from "@/core/random";
@@ -154,7 +154,7 @@ describe("geometric means and the choice of baseline (Fleming & Wallace 1986; R 
   }
 
   it("weighs every workload the same, whatever its number of tests", () => {
-    const weights = equalWorkloadWeights(DEMO_TESTS.slice(0, 4));
+    const weights = testWeights(DEMO_TESTS.slice(0, 4));
     expect([...weights].map((weight) => Number(weight.toFixed(12)))).toEqual([1 / 6, 1 / 6, 1 / 6, 1 / 2].map((weight) => Number(weight.toFixed(12))));
   });
 });

@@ -112,6 +112,7 @@ export function cellRatio(
     { weight: -1, error: errorB },
   ]);
   // With n runs in each of both cells the variance is that of one run, twice, over n.
+  const t = t95(df);
   const varianceAtOneRun = errorA.variance * a.values.length + errorB.variance * b.values.length;
   return {
     ...common,
@@ -120,7 +121,7 @@ export function cellRatio(
       se,
       df,
       margin: options.margin,
-      halfWidthAt: (n) => t95(df) * Math.sqrt(varianceAtOneRun / n),
+      halfWidthAt: (n) => t * Math.sqrt(varianceAtOneRun / n),
       runsNow: Math.min(a.values.length, b.values.length),
     }),
   };

@@ -1,4 +1,4 @@
-import { fCritical, fUpperTail } from "@/core/stats";
+import { fCritical } from "@/core/stats";
 import { type CellRuns, fitVariancePrior, logScatter, moderateVariance, type VariancePrior } from "./repeatability";
 
 /** The variance against which one cell is judged: its test's without the cell itself, drawn towards the group's. */
@@ -80,7 +80,7 @@ export function yardsticks(cells: readonly KeyedCellRuns[], alpha: number): Map<
 export function scatterFails(values: readonly number[], yardstick: Yardstick, alpha: number): boolean {
   const { ss, df } = logScatter(values);
   if (df === 0 || yardstick.s2 <= 0) return false;
-  return fUpperTail(ss / df / yardstick.s2, df, yardstick.df) < alpha;
+  return ss / df / yardstick.s2 > fCritical(alpha, df, yardstick.df);
 }
 
 /** The largest SD (log scale) a cell of n runs may show before its scatter is doubted. */

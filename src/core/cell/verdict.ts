@@ -27,8 +27,15 @@ const MOST_RUNS = 1000;
  */
 export function runsToSettle(estimate: number, marginLog: number, halfWidthAt: (n: number) => number): number | undefined {
   const wanted = Math.max(Math.abs(estimate), marginLog - Math.abs(estimate));
-  for (let n = 1; n <= MOST_RUNS; n += 1) if (halfWidthAt(n) < wanted) return n;
-  return undefined;
+  if (!(halfWidthAt(MOST_RUNS) < wanted)) return undefined;
+  // The half-width only falls with more runs: halve the stretch that holds the first number that will do.
+  let [low, high] = [0, MOST_RUNS];
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (halfWidthAt(middle) < wanted) high = middle;
+    else low = middle;
+  }
+  return high;
 }
 
 /**
@@ -45,11 +52,13 @@ export function judgeInterval(input: {
   margin: number;
   halfWidthAt?: (n: number) => number;
   runsNow?: number;
+  /** The multiplier of a 95 % interval; a quicker one where thousands are asked for. */
+  t95Of?: (df: number) => number;
 }): JudgedInterval {
-  const { estimate, se, df, margin } = input;
+  const { estimate, se, df, margin, t95Of = t95 } = input;
   const common = { logRatio: estimate, seLog: se, df, level: 0.95 as const, furtherRuns: undefined };
   if (se === undefined) return { ...common, low: undefined, high: undefined, verdict: "unknown" };
-  const half = t95(df) * se;
+  const half = t95Of(df) * se;
   const [low, high] = [estimate - half, estimate + half];
   const marginLog = Math.log1p(margin);
   const judged = { ...common, low: Math.exp(low), high: Math.exp(high) };

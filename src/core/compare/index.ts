@@ -1,11 +1,13 @@
+export { type Aggregate, compileIndex, type IndexTable, testWeights, type WeighedRow, weighIndex } from "./indexTable";
+export { buildMatrix, type Matrix } from "./matrix";
 export {
-  buildMatrix,
-  equalWorkloadWeights,
   geometricMeanOfRow,
   INDEX_METHOD_VERSION,
   type IndexRow,
-  type Matrix,
   type Ranking,
+  type RankingRequest,
   rankByIndex,
   ratioOf,
+  ratiosToBaseline,
+  sharedTests,
 } from "./rankByIndex";

@@ -6,7 +6,8 @@ import { CARDS, GAMES, RESOLUTIONS } from "#sim/world";
 import type { LabTest, MetricChoice, RunSummary } from "@/core/cell";
 import { createRandom } from "@/core/random";
 import { DEMO_TESTS, runOf, summariesOf } from "../../../tests/helpers/labOf";
-import { buildMatrix, geometricMeanOfRow, rankByIndex } from "./rankByIndex";
+import { buildMatrix } from "./matrix";
+import { geometricMeanOfRow, rankByIndex } from "./rankByIndex";
 
 const CHOICE: MetricChoice = { metric: "result", school: "percentile", powerAt: "device" };
 const SETUPS = CARDS.map(({ id }) => id);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { fCritical, fUpperTail, incompleteBeta, studentTCritical, studentTUpperTail } from "./distributions";
+import { fCritical, fUpperTail, incompleteBeta, quickT95, studentTCritical, studentTUpperTail, t95 } from "./distributions";
 import { digamma, inverseTrigamma, logGamma, trigamma } from "./gamma";
 import { compensatedSum, geometricMean, sampleSd } from "./moments";
 import { quantileSorted } from "./quantile";
@@ -14,6 +14,10 @@ describe("distributions", () => {
   it("gives printed F values: 4.10 at (2, 10) and 3.89 at (2, 12) for 5 % (any F table)", () => {
     expect(fCritical(0.05, 2, 10)).toBeCloseTo(4.103, 3);
     expect(fCritical(0.05, 2, 12)).toBeCloseTo(3.885, 3);
+  });
+
+  it("interpolates the multiplier of an interval to 1e-9 of the exact one, at whole and broken degrees of freedom", () => {
+    for (const df of [1, 1.7, 2, 2.01, 3, 4.4, 7, 12.25, 29.9, 84, 333.3, 5000, 1e6]) expect(Math.abs(quickT95(df) - t95(df)), `${df}`).toBeLessThan(1e-9 * 12);
   });
 
   it("agrees with closed forms: t at 1 and 2 degrees of freedom, F at (2, ν)", () => {

@@ -26,8 +26,10 @@ async function walk(entry: FileSystemEntry, prefix: string): Promise<DroppedFile
 
 /** All files of a drop: a zip as it is, or every file below the folders dropped. */
 export async function filesOfDrop(items: DataTransferItemList): Promise<DroppedFile[]> {
-  const entries = [...items].flatMap((item) => item.webkitGetAsEntry() ?? []);
-  return (await Promise.all(entries.map((entry) => walk(entry, "")))).flat();
+  // All of them at once, before anything is waited for: the browser empties the list when the event ends.
+  const dropped = [...items].map((item) => ({ entry: item.webkitGetAsEntry(), file: item.getAsFile() }));
+  const found = dropped.map(({ entry, file }) => (entry ? walk(entry, "") : file ? [{ path: file.name, file }] : []));
+  return (await Promise.all(found)).flat();
 }
 
 /** Files chosen through a dialog, with their path below the chosen folder. */
