@@ -2,12 +2,11 @@
 
 import { Box, Button, chakra, Flex, Grid, Link, Text } from "@chakra-ui/react";
 import NextLink from "next/link";
-import { useRouter } from "next/navigation";
-import { parseAsString, useQueryState } from "nuqs";
+import { useRouter, useSearchParams } from "next/navigation";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { doubtedRuns, findingEffects, type ReviewFinding } from "@/core/report";
 import { InlineChoice, KeyHint, StepFoot, StepHead } from "../review/controls";
-import { useReview, useReviewState } from "../review/ReviewContext";
+import { useKeptState, useReview, useReviewState } from "../review/ReviewContext";
 import { UndoBar } from "../review/UndoBar";
 import { useKeys } from "../review/useKeys";
 import { CheckRules } from "./CheckRules";
@@ -48,13 +47,19 @@ export function CheckStep() {
   const { model, actions } = useReview();
   const { row, show, setState } = useReviewState();
   const router = useRouter();
-  const [shown, setShown] = useState<(typeof STATES)[number]["value"]>("open");
-  const [at, setAt] = useQueryState("at", parseAsString);
+  const [shown, setShown] = useKeptState<(typeof STATES)[number]["value"]>("check shown", "open");
+  // The address may name a doubt to open at; moving on from it stays here: an address that changes while the review is read
+  // again would load the whole page.
+  const asked = useSearchParams().get("at");
+  const [at, setAt] = useKeptState<string | null>(`check at ${asked}`, asked);
   const [asking, setAsking] = useState<Exclude<Decision, "reopen"> | undefined>(undefined);
   const [reason, setReason] = useState("");
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string | undefined>(undefined);
-  const [undo, setUndo] = useState<{ text: string; findingId: string; link?: { href: string; text: string } | undefined } | undefined>(undefined);
+  const [undo, setUndo] = useKeptState<{ text: string; findingId: string; link?: { href: string; text: string } | undefined } | undefined>(
+    "check undo",
+    undefined,
+  );
   const field = useRef<HTMLInputElement>(null);
 
   const effects = useMemo(() => findingEffects(model, model.findings), [model]);
@@ -79,7 +84,7 @@ export function CheckStep() {
   const move = (by: number) => {
     const next = findings[Math.max(0, Math.min(findings.length - 1, index + by))];
     if (!next) return;
-    void setAt(next.id);
+    setAt(next.id);
     setAsking(undefined);
     setProblem(undefined);
   };
@@ -109,7 +114,7 @@ export function CheckStep() {
       return;
     }
     setAsking(undefined);
-    void setAt(findings[index + 1]?.id ?? findings[index - 1]?.id ?? null);
+    setAt(findings[index + 1]?.id ?? findings[index - 1]?.id ?? null);
     setUndo(decision === "reopen" ? undefined : { text: DONE[decision], findingId: target.id });
     if (decision === "rerun") {
       const planned = await actions.planOpenRuns({ reviewId: model.id });
@@ -164,7 +169,7 @@ export function CheckStep() {
                 <chakra.button
                   type="button"
                   onClick={() => {
-                    void setAt(one.id);
+                    setAt(one.id);
                     setAsking(undefined);
                   }}
                   aria-current={i === index ? "true" : undefined}

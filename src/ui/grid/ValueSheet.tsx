@@ -7,7 +7,7 @@ import { parseSlot, splitBlock } from "@/core/intake";
 import { figure, type ReviewSetup, type ReviewTest } from "@/core/report";
 import { Trouble } from "../forms/fields";
 import { KeyHint, StepFoot, StepHead } from "../review/controls";
-import { type SlotEdit, useReview } from "../review/ReviewContext";
+import { type SlotEdit, useKeptState, useReview } from "../review/ReviewContext";
 import { SpineCell } from "../review/SpineCell";
 import { useKeys } from "../review/useKeys";
 import { type GridHandle, VirtualGrid } from "./VirtualGrid";
@@ -43,15 +43,19 @@ export function ValueSheet({ setups, tests, onClose }: { setups: ReviewSetup[]; 
   const filled = useMemo(() => filledSlots(model), [model]);
   const [fresh, setFresh] = useState<ReadonlyMap<string, Slot>>(new Map());
   const [editing, setEditing] = useState<{ row: number; column: number; text: string } | undefined>(undefined);
-  const [anchor, setAnchor] = useState<[number, number]>([0, 0]);
-  const [at, setAt] = useState<[number, number]>([0, 0]);
+  const [anchor, setAnchor] = useKeptState<[number, number]>("values anchor", [0, 0]);
+  const [at, setAt] = useKeptState<[number, number]>("values at", [0, 0]);
   const [trouble, setTrouble] = useState<string | undefined>(undefined);
   const [saving, setSaving] = useState(0);
-  const [undos, setUndos] = useState<Change[][]>([]);
-  const [redos, setRedos] = useState<Change[][]>([]);
+  const [undos, setUndos] = useKeptState<Change[][]>("values undos", []);
+  const [redos, setRedos] = useKeptState<Change[][]>("values redos", []);
   // What the lab has now holds; slots typed meanwhile are part of it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new model makes the fresh slots part of it
   useEffect(() => setFresh(new Map()), [filled]);
+
+  // The sheet is for the keyboard: it takes the focus, where it was before if it was open before.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the sheet opens
+  useEffect(() => grid.current?.focus(at[0], at[1]), []);
 
   const slot = (row: number, column: number) => slotAt(filled, fresh, setups[row] as ReviewSetup, columns[column] as SlotColumn);
 

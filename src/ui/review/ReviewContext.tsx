@@ -1,7 +1,7 @@
 "use client";
 
 import { createSerializer, parseAsString, parseAsStringLiteral, useQueryState, useQueryStates } from "nuqs";
-import { createContext, type ReactNode, useContext, useMemo } from "react";
+import { createContext, type Dispatch, type ReactNode, type SetStateAction, useCallback, useContext, useMemo, useRef, useState } from "react";
 import type { LowSchool } from "@/core/bench";
 import type { Metric } from "@/core/cell";
 import type { Matrix, Ranking } from "@/core/compare";
@@ -50,13 +50,16 @@ interface ReviewContextValue {
   model: ReviewModel;
   whole: ReviewModel;
   actions: ReviewActions;
+  /** What steps remember by name, for as long as the review is open. */
+  kept: Map<string, unknown>;
 }
 
 const ReviewContext = createContext<ReviewContextValue | undefined>(undefined);
 
-export function ReviewProvider({ model: whole, actions, children }: Omit<ReviewContextValue, "whole"> & { children: ReactNode }) {
+export function ReviewProvider({ model: whole, actions, children }: Omit<ReviewContextValue, "whole" | "kept"> & { children: ReactNode }) {
   const [chart] = useQueryState("chart", parseAsString);
-  const value = useMemo(() => ({ model: chartModel(whole, chart), whole, actions }), [whole, chart, actions]);
+  const { current: kept } = useRef(new Map<string, unknown>());
+  const value = useMemo(() => ({ model: chartModel(whole, chart), whole, actions, kept }), [whole, chart, actions, kept]);
   return <ReviewContext.Provider value={value}>{children}</ReviewContext.Provider>;
 }
 
@@ -64,6 +67,27 @@ export function useReview(): ReviewContextValue {
   const value = useContext(ReviewContext);
   if (!value) throw new Error("useReview outside of a review");
   return value;
+}
+
+/**
+ * State that outlives its step: a page is made anew when it is read again under an address that has changed meanwhile, and
+ * what a person could still undo must not go with it.
+ */
+export function useKeptState<T>(name: string, initial: T): [T, Dispatch<SetStateAction<T>>] {
+  const { kept } = useReview();
+  const [state, setState] = useState<T>(() => (kept.has(name) ? (kept.get(name) as T) : initial));
+  const latest = useRef(state);
+  latest.current = state;
+  const set = useCallback(
+    (next: SetStateAction<T>) => {
+      const value = typeof next === "function" ? (next as (before: T) => T)(latest.current) : next;
+      latest.current = value;
+      kept.set(name, value);
+      setState(value);
+    },
+    [kept, name],
+  );
+  return [state, set];
 }
 
 export const ORDERS = ["rank", "review"] as const;

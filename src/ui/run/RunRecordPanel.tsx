@@ -9,7 +9,7 @@ import { figure, type RunRecord } from "@/core/report";
 import { Fact } from "../evidence/EvidenceParts";
 import { SelectField, Trouble } from "../forms/fields";
 import { SCHOOL_NAMES } from "../review/controls";
-import { type ActionAnswer, SCHOOLS, useReview, useReviewState } from "../review/ReviewContext";
+import { type ActionAnswer, SCHOOLS, useKeptState, useReview, useReviewState } from "../review/ReviewContext";
 import { UndoBar } from "../review/UndoBar";
 import type { Stretch } from "./TraceChart";
 
@@ -92,7 +92,7 @@ export function RunDecisions({
   const [problem, setProblem] = useState<string | undefined>(undefined);
   const [busy, setBusy] = useState(false);
   const [target, setTarget] = useState({ setupId: run.setupId, testKey: run.testKey });
-  const [trimmed, setTrimmed] = useState<{ fromS: number; toS: number; at: string } | undefined>(undefined);
+  const [trimmed, setTrimmed] = useKeptState<{ fromS: number; toS: number; at: string } | undefined>(`run trimmed ${run.id}`, undefined);
   const trims = record.trims.filter(({ undone }) => !undone);
   const perform = async (act: () => Promise<ActionAnswer>, done: () => void = () => {}) => {
     setBusy(true);

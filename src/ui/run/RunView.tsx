@@ -12,7 +12,7 @@ import type { RunSummary } from "@/core/cell";
 import { figure, type RunRecord } from "@/core/report";
 import { channelOf } from "../charts/channelNames";
 import { InlineChoice, KeyHint, StepFoot } from "../review/controls";
-import { useReview, useReviewState } from "../review/ReviewContext";
+import { useKeptState, useReview } from "../review/ReviewContext";
 import { useKeys } from "../review/useKeys";
 import { BrushPanel } from "./BrushPanel";
 import type { PacedRun } from "./PacingCharts";
@@ -78,7 +78,6 @@ function Toggle({ on, onClick, children, tone }: { on: boolean; onClick: () => v
  */
 export function RunView({ record }: { record: RunRecord }) {
   const { model } = useReview();
-  const { setState } = useReviewState();
   const router = useRouter();
   const query = useSearchParams();
   const run = model.runs.find(({ id }) => id === record.id);
@@ -92,9 +91,9 @@ export function RunView({ record }: { record: RunRecord }) {
   const [beside, setBeside] = useQueryState("beside", parseAsArrayOf(parseAsString).withDefault([]));
   const [other, setOther] = useQueryState("other", parseAsString);
   const [channels, setChannels] = useQueryState("channels", parseAsArrayOf(parseAsString).withDefault([]));
-  const [align, setAlign] = useState<"start" | "content">("start");
+  const [align, setAlign] = useKeptState<"start" | "content">("run align", "start");
   const [brush, setBrush] = useState<Stretch | undefined>(undefined);
-  const [window, setWindow] = useState<Stretch | undefined>(undefined);
+  const [window, setWindow] = useKeptState<Stretch | undefined>(`run window ${record.id}`, undefined);
   const [deciding, setDeciding] = useState<"discard" | "move" | "trim" | undefined>(undefined);
 
   const own = record.channels.some(({ log }) => log === "frames");
@@ -326,10 +325,7 @@ export function RunView({ record }: { record: RunRecord }) {
         onDeciding={setDeciding}
         brush={brush}
         onTrimmed={() => setBrush(undefined)}
-        onMoved={(setupId, testKey) => {
-          setState({ show: `cell:${setupId}/${testKey}`, row: setupId });
-          router.push(`/reviews/${model.id}/run?row=${setupId}&show=${encodeURIComponent(`cell:${setupId}/${testKey}`)}`);
-        }}
+        onMoved={(setupId, testKey) => router.push(`/reviews/${model.id}/run?row=${setupId}&show=${encodeURIComponent(`cell:${setupId}/${testKey}`)}`)}
       />
       <Grid templateColumns={{ base: "1fr", md: "1fr 1fr", lg: "1.1fr 1.3fr 1.1fr" }} gap="10" mt="2">
         <RunFactsList run={run} record={record} unit={test?.unit ?? ""} />
