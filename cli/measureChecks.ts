@@ -46,6 +46,8 @@ const TESTS: LabTest[] = GAMES.flatMap((game) =>
       unit: "fps",
       better: "higher",
       resolution,
+      ladder: null,
+      mediaS: null,
       settings: game.scene,
     }),
   ),
@@ -102,6 +104,8 @@ function trialLab(seed: number): TrialLab {
       outputBytes: null,
       typed: false,
       rowVersion: 1,
+      cpuLoad: null,
+      opinion: null,
     };
   });
   const input: CheckInput = {

@@ -1,6 +1,7 @@
 import { mkdir, rm, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { createRandom, type Random } from "@/core/random";
+import { recordMoreReviews } from "./moreReviews";
 import { recordFrames, recordPower } from "./recorder";
 import { hiddenTruth, trueFps, truePowerW, trueRunSpread } from "./truth";
 import { CARDS, GAMES, LAUNCH_UNITS, NEW_CARDS, REGION_FACTOR, REGIONS, RESOLUTIONS, SHOPS } from "./world";
@@ -31,16 +32,18 @@ export const PLANTED: readonly PlantedMistake[] = [
   { kind: "stale price", setup: "halyard-6", region: "PL" },
 ];
 
-type Cell = string | number | boolean | null;
+export type Cell = string | number | boolean | null;
 
 const csvText = (value: Cell) => {
   const text = value === null ? "" : String(value);
   return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 };
 
-/** A table as CSV, its columns taken from the first row. */
-const csv = (rows: readonly Record<string, Cell>[]) =>
-  `${[Object.keys(rows[0] as object).join(","), ...rows.map((row) => Object.values(row).map(csvText).join(","))].join("\n")}\n`;
+/** A table as CSV, its columns those of all its rows. */
+const csv = (rows: readonly Record<string, Cell>[]) => {
+  const columns = [...new Set(rows.flatMap((row) => Object.keys(row)))];
+  return `${[columns.join(","), ...rows.map((row) => columns.map((column) => csvText(row[column] ?? null)).join(","))].join("\n")}\n`;
+};
 
 const USUAL_CONSTANTS = "board; memory kit and rate; cooler; power supply; OS build; drivers; firmware; power plan; room";
 
@@ -321,7 +324,8 @@ export function plantedIn(card: string, game: string, resolution: string, run: n
 
 /**
  * Writes the demo lab as an exchange package: six cards, fourteen games, three resolutions, three runs, device power,
- * four regions, with the planted mistakes; and a second review of cards that are still to be run, due at `embargo`.
+ * four regions, with the planted mistakes; a second review of cards that are still to be run, due at `embargo`; and the
+ * smaller reviews of `moreReviews.ts`.
  * The hidden truth goes beside the folder, never into it.
  */
 export async function writeDemoPackage(folder: string, seed: number, embargo = "2026-12-01T14:00:00Z"): Promise<{ runs: number; frames: number }> {
@@ -369,10 +373,13 @@ export async function writeDemoPackage(folder: string, seed: number, embargo = "
       }
     }
   }
-  const tables = { ...labTables(embargo), offers: offerTable(random.fork("offers")), runs };
+  const more = await recordMoreReviews(folder, random.fork("more"));
+  frameCount += more.frames;
+  const tables: Record<string, Record<string, Cell>[]> = { ...labTables(embargo), offers: offerTable(random.fork("offers")), runs };
+  for (const [name, rows] of Object.entries(more.tables)) tables[name] = [...(tables[name] ?? []), ...rows];
   for (const [name, rows] of Object.entries(tables)) await writeFile(path.join(folder, `${name}.csv`), csv(rows));
   const manifest = { name: "parvex-demo", parvex_format: 1, resources: Object.keys(tables).map((name) => ({ name, path: `${name}.csv` })) };
   await writeFile(path.join(folder, "datapackage.json"), `${JSON.stringify(manifest, null, 2)}\n`);
-  await writeFile(`${folder}-truth.json`, `${JSON.stringify({ seed, planted: PLANTED, cells: hiddenTruth() }, null, 1)}\n`);
-  return { runs: runs.length, frames: frameCount };
+  await writeFile(`${folder}-truth.json`, `${JSON.stringify({ seed, planted: PLANTED, cells: hiddenTruth(), more: more.truth }, null, 1)}\n`);
+  return { runs: (tables.runs as unknown[]).length, frames: frameCount };
 }

@@ -6,20 +6,25 @@ const pixels = (resolution: string) => {
 };
 const PIXELS_1440 = pixels("2560x1440");
 
-/** The true rate of a card in a game at a resolution: the softened lower of what card and processor allow, in fps. */
-export function trueFps(card: CardTruth, game: GameTruth, resolution: string): number {
+/** What a card alone would give in a game at a resolution, in fps. */
+export function cardFps(card: CardTruth, game: GameTruth, resolution: string): number {
   const share = pixels(resolution) / PIXELS_1440;
   const lean = game.lean[card.maker] ?? 0;
-  const gpu = game.baseFps * card.speed * Math.exp(lean) * share ** -(game.pixelExponent + card.pixelPenalty);
+  return game.baseFps * card.speed * Math.exp(lean) * share ** -(game.pixelExponent + card.pixelPenalty);
+}
+
+/**
+ * The true rate of a card in a game at a resolution: the softened lower of what card and processor allow, in fps. `cpuSpeed`
+ * is the processor's speed in games against the bench's own.
+ */
+export function trueFps(card: CardTruth, game: GameTruth, resolution: string, cpuSpeed = 1): number {
   const sharpness = 8;
-  return (gpu ** -sharpness + game.cpuCeilingFps ** -sharpness) ** (-1 / sharpness);
+  return (cardFps(card, game, resolution) ** -sharpness + (game.cpuCeilingFps * cpuSpeed) ** -sharpness) ** (-1 / sharpness);
 }
 
 /** The true mean power at the card, in watts: full where the card is the limit, less where it waits. */
 export function truePowerW(card: CardTruth, game: GameTruth, resolution: string): number {
-  const share = pixels(resolution) / PIXELS_1440;
-  const lean = game.lean[card.maker] ?? 0;
-  const gpu = game.baseFps * card.speed * Math.exp(lean) * share ** -(game.pixelExponent + card.pixelPenalty);
+  const gpu = cardFps(card, game, resolution);
   return card.boardPowerW * (0.42 + 0.55 * Math.min(1, trueFps(card, game, resolution) / gpu));
 }
 

@@ -105,21 +105,41 @@ export async function loadChecks(tx: Tx, reviewId: string, today: string): Promi
   };
 }
 
-/** What limited each cell of a review, from its runs with their facts. Cells without frames are not judged. */
-export async function limitsOfReview(tx: Tx, setupIds: readonly string[], tests: readonly ReviewTest[], runs: readonly RunSummary[]): Promise<JudgedLimit[]> {
-  const { thresholds } = await loadThresholds(tx);
+/** A setup's name, and the processor and card it runs with: its own, or its bench's. */
+export interface SetupMachine {
+  id: string;
+  label: string;
+  cpuId: string | null;
+  gpuId: string | null;
+}
+
+/** The machines of some setups. */
+export async function loadMachines(tx: Tx, setupIds: readonly string[]): Promise<SetupMachine[]> {
+  if (setupIds.length === 0) return [];
   const rows = await tx
-    .select({ setupId: t.setups.id, benchId: t.setups.benchId, benchRevision: t.setups.benchRevision })
+    .select()
     .from(t.setups)
-    .where(inArray(t.setups.id, [...setupIds, ""]));
-  const own = await tx.select().from(t.setupParts);
-  const benchParts = await tx.select().from(t.benchParts);
+    .where(inArray(t.setups.id, [...setupIds]))
+    .orderBy(asc(t.setups.id));
+  const own = await tx.select().from(t.setupParts).orderBy(asc(t.setupParts.partId));
+  const benchParts = await tx.select().from(t.benchParts).orderBy(asc(t.benchParts.partId));
+  const partOf = ({ id, benchId, benchRevision }: (typeof rows)[number], role: string): string | null =>
+    own.find((part) => part.setupId === id && part.role === role)?.partId ??
+    benchParts.find((part) => part.benchId === benchId && part.revision === benchRevision && part.role === role)?.partId ??
+    null;
+  return rows.map((row) => ({ id: row.id, label: row.label, cpuId: partOf(row, "cpu"), gpuId: partOf(row, "gpu") }));
+}
+
+/** What limited each cell of a review, from its runs with their facts. Cells without frames are not judged. */
+export async function limitsOfReview(
+  tx: Tx,
+  machines: readonly SetupMachine[],
+  tests: readonly ReviewTest[],
+  runs: readonly RunSummary[],
+): Promise<JudgedLimit[]> {
+  const { thresholds } = await loadThresholds(tx);
+  const setupIds = machines.map(({ id }) => id);
   const checked = await loadCheckedSetups(tx, setupIds);
-  const partOf = (setupId: string, role: string): string | null => {
-    const of = own.find((part) => part.setupId === setupId && part.role === role);
-    const row = rows.find((one) => one.setupId === setupId);
-    return of?.partId ?? benchParts.find((part) => part.benchId === row?.benchId && part.revision === row?.benchRevision && part.role === role)?.partId ?? null;
-  };
   const testOf = new Map(tests.map((test) => [test.key, test]));
   const inReview = new Set(setupIds);
   const byCell = new Map<string, RunSummary[]>();
@@ -131,7 +151,7 @@ export async function limitsOfReview(tx: Tx, setupIds: readonly string[], tests:
     else byCell.set(key, [run]);
   }
   const parts = new Map(
-    setupIds.map((id) => [id, { cpu: partOf(id, "cpu"), gpu: partOf(id, "gpu"), vram: checked.find((setup) => setup.id === id)?.vramGib ?? null }]),
+    machines.map(({ id, cpuId, gpuId }) => [id, { cpu: cpuId, gpu: gpuId, vram: checked.find((setup) => setup.id === id)?.vramGib ?? null }]),
   );
   const known = (values: (number | null | undefined)[]) => values.filter((value) => value !== null && value !== undefined);
   const cells = [...byCell.values()].flatMap((list): LimitCell[] => {

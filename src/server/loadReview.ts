@@ -1,12 +1,13 @@
 import { and, asc, eq, inArray, sql } from "drizzle-orm";
-import type { LowSchool, SetupRole } from "@/core/bench";
+import { benchProperties, type LowSchool, type PartKind, type SetupRole } from "@/core/bench";
 import { cellKey, type RunSummary } from "@/core/cell";
 import { NO_CUTS, timesOf, workLeft } from "@/core/plan";
 import type { ReviewFinding, ReviewModel, ReviewSetup } from "@/core/report";
 import type { Offer, Region } from "@/core/value";
 import type { Tx } from "@/db/client";
 import * as t from "@/db/schema";
-import { limitsOfReview, loadThresholds } from "./loadChecks";
+import { loadRevisions } from "./loadBenches";
+import { limitsOfReview, loadMachines, loadThresholds, type SetupMachine } from "./loadChecks";
 import { heldOfReview } from "./loadHeld";
 import { loadObservations, loadPlanTests } from "./loadPlan";
 import { loadRuns, loadSuiteTests } from "./loadRuns";
@@ -45,7 +46,37 @@ async function loadSetups(tx: Tx, reviewId: string): Promise<ReviewSetup[]> {
       ),
     )
     .orderBy(asc(t.partSpecs.key));
+  const all = await tx
+    .select()
+    .from(t.setupParts)
+    .innerJoin(t.parts, eq(t.parts.id, t.setupParts.partId))
+    .where(
+      inArray(
+        t.setupParts.setupId,
+        rows.map((row) => row.setups.id),
+      ),
+    )
+    .orderBy(asc(t.setupParts.role), asc(t.setupParts.partId));
+  const states = await tx
+    .select()
+    .from(t.setupState)
+    .where(
+      inArray(
+        t.setupState.setupId,
+        rows.map((row) => row.setups.id),
+      ),
+    );
+  const revisions = await loadRevisions(tx);
+  const machines = await loadMachines(
+    tx,
+    rows.map((row) => row.setups.id),
+  );
   return rows.map(({ setups: setup, review_setups: membership }) => {
+    const bench = revisions.find(({ id, revision }) => id === setup.benchId && revision === setup.benchRevision);
+    const properties = benchProperties(bench ?? { parts: [], state: [] });
+    for (const row of all) if (row.setup_parts.setupId === setup.id) properties.set(`part:${row.setup_parts.role}`, row.parts.name);
+    for (const { setupId, key, value, unit } of states) if (setupId === setup.id) properties.set(key, unit ? `${value} ${unit}` : value);
+    const machine = machines.find(({ id }) => id === setup.id);
     const own = parts.filter((row) => row.setup_parts.setupId === setup.id);
     return {
       id: setup.id,
@@ -56,9 +87,21 @@ async function loadSetups(tx: Tx, reviewId: string): Promise<ReviewSetup[]> {
       benchRevision: setup.benchRevision,
       partIds: own.flatMap((row) => Array.from({ length: row.setup_parts.quantity ?? 1 }, () => row.parts.id)),
       maker: own[0]?.parts.maker ?? null,
+      kinds: [...new Set(own.map((row) => row.parts.kind as PartKind))],
+      cpuId: machine?.cpuId ?? null,
+      gpuId: machine?.gpuId ?? null,
+      properties: Object.fromEntries(properties),
+      releasedOn: own[0]?.parts.releasedOn ?? null,
       facts: specs.filter((spec) => own.some((row) => row.parts.id === spec.partId)).map(({ key, value, unit }) => ({ key, value, unit })),
     };
   });
+}
+
+/** The names of the processors and cards that some machines run with. */
+async function namesOfParts(tx: Tx, machines: readonly SetupMachine[]): Promise<Record<string, string>> {
+  const ids = [...new Set(machines.flatMap(({ cpuId, gpuId }) => [cpuId, gpuId]).filter((id) => id !== null))];
+  const rows = ids.length === 0 ? [] : await tx.select({ id: t.parts.id, name: t.parts.name }).from(t.parts).where(inArray(t.parts.id, ids));
+  return Object.fromEntries(rows.map(({ id, name }) => [id, name]));
 }
 
 async function loadBenches(tx: Tx, setups: readonly ReviewSetup[]): Promise<ReviewModel["bench"]> {
@@ -172,12 +215,8 @@ export async function loadReview(deps: Deps, reviewId: string): Promise<ReviewMo
       .orderBy(asc(t.reviewPlans.number)),
   ]);
   const plan = plans.at(-1);
-  const limits = await limitsOfReview(
-    tx,
-    setups.map(({ id }) => id),
-    tests,
-    runs,
-  );
+  const machines = await loadMachines(tx, [...new Set([...setups.map(({ id }) => id), ...runs.map(({ setupId }) => setupId)])]);
+  const limits = await limitsOfReview(tx, machines, tests, runs);
   return {
     id: review.id,
     title: review.title,
@@ -195,6 +234,8 @@ export async function loadReview(deps: Deps, reviewId: string): Promise<ReviewMo
     runs: runs.map((run) => ({ ...run, pacing: null, facts: null, content: null })),
     findings,
     limits,
+    labSetups: machines,
+    partNames: await namesOfParts(tx, machines),
     thresholds: (await loadThresholds(tx)).thresholds,
     claims: claims.map(({ id, sentence, computation, holds, rowVersion }) => ({ id, sentence, computation, holds, rowVersion })),
     regions,

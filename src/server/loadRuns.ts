@@ -32,6 +32,8 @@ const toTest = (row: { tests: typeof t.tests.$inferSelect; workloads: typeof t.w
   better: row.tests.better as LabTest["better"],
   resolution: row.tests.resolution,
   settings: settingsOf(row.tests),
+  ladder: row.tests.ladderId !== null && row.tests.level !== null ? { id: row.tests.ladderId, level: row.tests.level } : null,
+  mediaS: Number(row.tests.extra?.x_media_s) > 0 ? Number(row.tests.extra?.x_media_s) : null,
 });
 
 /** The tests of a suite, in its order. */
@@ -91,12 +93,18 @@ export async function loadRuns(tx: Tx, tests: readonly LabTest[], { forChecks }:
     .from(t.runValues)
     .where(
       and(
-        inArray(t.runValues.metric, ["result", "power", "energy", "output_bytes"]),
+        inArray(t.runValues.metric, ["result", "power", "energy", "output_bytes", "cpu_load"]),
         sql`${t.runValues.runId} = any(${sql.param(rows.map(({ id }) => id))}::text[])`,
       ),
     );
   const valuesOf = new Map<string, typeof values>();
   for (const value of values) valuesOf.set(value.runId, [...(valuesOf.get(value.runId) ?? []), value]);
+  const said = await tx
+    .select({ runId: t.opinions.runId, score: sql<number>`avg(${t.opinions.score})::float8` })
+    .from(t.opinions)
+    .where(sql`${t.opinions.runId} = any(${sql.param(rows.map(({ id }) => id))}::text[])`)
+    .groupBy(t.opinions.runId);
+  const opinionOf = new Map(said.map(({ runId, score }) => [runId, score]));
   const valueOf = (runId: string, metric: string) => valuesOf.get(runId)?.find((one) => one.metric === metric)?.value ?? null;
   return rows.map((row) => {
     const frames = ratesOf(row.frames);
@@ -127,6 +135,8 @@ export async function loadRuns(tx: Tx, tests: readonly LabTest[], { forChecks }:
       outputBytes: valueOf(row.id, "output_bytes"),
       typed: row.frames === null && row.facts === null && row.sessionId === null,
       rowVersion: row.rowVersion,
+      cpuLoad: (row.facts as RunSummary["facts"])?.cpuLoad ?? valueOf(row.id, "cpu_load"),
+      opinion: opinionOf.get(row.id) ?? null,
     };
   });
 }

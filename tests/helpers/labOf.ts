@@ -19,6 +19,8 @@ export const DEMO_TESTS: LabTest[] = GAMES.flatMap((game) =>
       better: "higher",
       resolution,
       settings: game.scene,
+      ladder: null,
+      mediaS: null,
     }),
   ),
 );
@@ -40,6 +42,8 @@ export function runOf(known: Partial<RunSummary> & Pick<RunSummary, "id" | "setu
     outputBytes: null,
     typed: false,
     rowVersion: 1,
+    cpuLoad: null,
+    opinion: null,
     ...known,
   };
 }

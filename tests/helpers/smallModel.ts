@@ -46,6 +46,8 @@ export function smallModel(change: Partial<ReviewModel> = {}): ReviewModel {
       better: "higher" as const,
       resolution,
       settings: "a scene · preset High",
+      ladder: null,
+      mediaS: null,
       runsWanted: 3,
       position: w * 3 + r + 1,
     })),
@@ -75,6 +77,11 @@ export function smallModel(change: Partial<ReviewModel> = {}): ReviewModel {
     benchId: "oak",
     benchRevision: 1,
     partIds: [`part-${id}`],
+    kinds: ["gpu" as const],
+    cpuId: "octet",
+    gpuId: `part-${id}`,
+    properties: { "part:gpu": `Card ${id}`, gpu_driver: "of October", power_plan: "balanced" } as Record<string, string>,
+    releasedOn: "2026-03-01",
     maker: "Velm",
     facts: [{ key: "vram", value: "12", unit: "GiB" }],
   }));
@@ -114,6 +121,8 @@ export function smallModel(change: Partial<ReviewModel> = {}): ReviewModel {
     constants: [],
     plan: null,
     workLeft: [],
+    labSetups: [],
+    partNames: {},
     ...change,
   };
 }

@@ -16,6 +16,10 @@ export interface LabTest {
   resolution: string | null;
   /** Everything else that sets two tests of one workload apart: preset, ray tracing, upscaling, API, scene … */
   settings: string;
+  /** The ladder it is a rung of, and its level there. */
+  ladder: { id: string; level: number } | null;
+  /** Length of the footage that a timed test works through, in seconds: what a realtime factor is reckoned from. */
+  mediaS: number | null;
 }
 
 /** What comparisons need of a run's frames; the full statistics stay with the run. */
@@ -48,6 +52,10 @@ export interface RunSummary {
   /** Typed by hand: no log stands behind it, and it may be typed over. */
   typed: boolean;
   rowVersion: number;
+  /** Median load of the processor, 0 to 1, where it was recorded. */
+  cpuLoad: number | null;
+  /** What people thought of it, 1 to 5, on average; null where nobody said. */
+  opinion: number | null;
 }
 
 /** What is compared. `result` is the rate of a frame test and the typed value of any other. */

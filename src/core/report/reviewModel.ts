@@ -15,6 +15,14 @@ export interface ReviewSetup {
   /** The parts under test: what a buyer would pay for. */
   partIds: string[];
   maker: string | null;
+  /** Kinds of the parts under test. */
+  kinds: PartKind[];
+  /** Processor and card that it runs with, whether under test or the bench's own; null where there is none. */
+  cpuId: string | null;
+  gpuId: string | null;
+  /** Everything that tells it from another setup: parts by role, bench state, its own state. */
+  properties: Record<string, string>;
+  releasedOn: string | null;
   /** What no test measures, as dated facts of the parts under test. */
   facts: { key: string; value: string; unit: string | null }[];
 }
@@ -91,8 +99,12 @@ export interface ReviewModel {
   /** All runs of the lab on these tests: those of other setups carry the repeatability. */
   runs: RunSummary[];
   findings: ReviewFinding[];
-  /** What limited each cell that has frames. */
+  /** What limited each cell that has frames, of every setup of the lab on these tests. */
   limits: JudgedLimit[];
+  /** Every setup of the lab that has runs on these tests, with the processor and card it runs with. */
+  labSetups: { id: string; label: string; cpuId: string | null; gpuId: string | null }[];
+  /** Names of the parts that `labSetups` and setups name. */
+  partNames: Record<string, string>;
   /** The lab's thresholds of the checks. */
   thresholds: CheckThresholds;
   claims: ReviewClaim[];
