@@ -1,7 +1,7 @@
 import type { LowSchool, PowerAt } from "@/core/bench";
 import { pixelsOf } from "@/core/bench";
-import { cellKey, type Metric } from "@/core/cell";
-import { buildMatrix, geometricMeanOfRow, type Matrix, type Ranking, rankByIndex } from "@/core/compare";
+import { cellKey, type LabTest, type Metric } from "@/core/cell";
+import { type Aggregate, buildMatrix, geometricMeanOfRow, type Matrix, type Ranking, rankByIndex } from "@/core/compare";
 import { mean } from "@/core/stats";
 import { majorUnits } from "@/core/units";
 import { type EffectivePrice, type PriceRule, priceOf, priceProblemText, type Region, type ValueRow, valueRows } from "@/core/value";
@@ -24,16 +24,45 @@ export function matrixOf(model: ReviewModel, metric: Metric, school: LowSchool, 
   return buildMatrix(model.tests, model.runs, { metric, school, powerAt });
 }
 
-/** Ranks a review's setups on one resolution, or overall. */
-export function rankReview(model: ReviewModel, matrix: Matrix, choice: { baselineId: string; resolution?: string | undefined }): Ranking {
-  const run = setupsWithRuns(model, matrix, choice.resolution);
-  const setupIds = run.includes(choice.baselineId) ? run : model.setups.map(({ id }) => id);
-  return rankByIndex(matrix, { setupIds, margin: model.margin, ...choice });
+/** The groups of a review's tests (games, production, synthetic …), in the suite's order; each has an index of its own. */
+export function groupsOf(model: ReviewModel): string[] {
+  return [...new Set([...model.tests].sort((a, b) => a.position - b.position).map(({ group }) => group))];
 }
 
-/** The rows that have a valid run of any test at a resolution: a row that is still to be run does not empty the comparison of the others. */
-export function setupsWithRuns(model: ReviewModel, matrix: Matrix, resolution: string | undefined): string[] {
-  const tests = matrix.tests.filter((test) => !resolution || test.resolution === resolution);
+/** What a comparison is made on. */
+export interface ComparisonChoice {
+  baselineId: string;
+  resolution?: string | undefined;
+  /** The group that is compared; the review's first where none is named. Groups are never mixed. */
+  group?: string | undefined;
+  /** Which of the group's tests count; all where not given. */
+  asked?: ((test: LabTest) => boolean) | undefined;
+  weights?: ReadonlyMap<string, number> | undefined;
+  aggregate?: Aggregate | undefined;
+}
+
+/** Which tests a choice takes: those of its group, at its resolution where the group has tests at it. */
+export function testsAsked(
+  model: ReviewModel,
+  { resolution, group, asked }: Pick<ComparisonChoice, "resolution" | "group" | "asked">,
+): (test: LabTest) => boolean {
+  const own = group ?? groupsOf(model)[0];
+  const hasIt = model.tests.some((test) => test.group === own && test.resolution === resolution);
+  return (test) => test.group === own && (!hasIt || test.resolution === resolution) && (asked?.(test) ?? true);
+}
+
+/** Ranks a review's setups in one group of tests, on one resolution or over all. */
+export function rankReview(model: ReviewModel, matrix: Matrix, choice: ComparisonChoice): Ranking {
+  const asked = testsAsked(model, choice);
+  const run = setupsWithRuns(model, matrix, asked);
+  const setupIds = run.includes(choice.baselineId) ? run : model.setups.map(({ id }) => id);
+  const { baselineId, weights, aggregate } = choice;
+  return rankByIndex(matrix, { setupIds, margin: model.margin, baselineId, asked, weights, aggregate });
+}
+
+/** The rows that have a valid run of any test asked for: a row that is still to be run does not empty the comparison of the others. */
+export function setupsWithRuns(model: ReviewModel, matrix: Matrix, asked: (test: LabTest) => boolean): string[] {
+  const tests = matrix.tests.filter(asked);
   return model.setups.map(({ id }) => id).filter((id) => tests.some((test) => (matrix.cells.get(cellKey(id, test.key))?.values.length ?? 0) > 0));
 }
 
@@ -97,7 +126,7 @@ export function valueOfReview(
   choice: { baselineId: string; resolution: string | undefined; region: Region; rule: PriceRule; overrides?: ReadonlyMap<string, number> },
 ): ReviewValue {
   const frameTests = matrix.tests.filter((test) => test.kind === "frames" && (!choice.resolution || test.resolution === choice.resolution));
-  const run = setupsWithRuns(model, matrix, choice.resolution);
+  const run = setupsWithRuns(model, matrix, (test) => !choice.resolution || test.resolution === choice.resolution);
   const shared = frameTests.filter((test) => run.every((id) => (matrix.cells.get(cellKey(id, test.key))?.values.length ?? 0) > 0));
   const ranking = frameTests.length === 0 ? rankReview(model, matrix, choice) : undefined;
   const testKeys = ranking?.testKeys ?? shared.map(({ key }) => key);

@@ -28,6 +28,9 @@ export interface RowMarks {
   value: number;
   low?: number | undefined;
   high?: number | undefined;
+  /** The interval for the choice of workloads, drawn dotted below the whisker. */
+  choiceLow?: number | undefined;
+  choiceHigh?: number | undefined;
   /** Hollow ring: the 1 % low. */
   ring?: number | undefined;
   /** Fine ticks: single workloads. */
@@ -80,6 +83,18 @@ export function RowMark({
               opacity={marks.selected ? 0.5 : 0.4}
             />
           ))}
+          {marks.choiceLow !== undefined && marks.choiceHigh !== undefined && !marks.hollow && (
+            <line
+              x1={x(marks.choiceLow)}
+              x2={x(marks.choiceHigh)}
+              y1={middle + 13}
+              y2={middle + 13}
+              stroke={ink}
+              strokeWidth="1.75"
+              strokeDasharray="1.75 3.5"
+              data-choice
+            />
+          )}
           {marks.low !== undefined && marks.high !== undefined && !marks.hollow && (
             <g stroke={ink} strokeWidth="1.5">
               <line x1={x(marks.low)} x2={x(marks.high)} y1={middle} y2={middle} />

@@ -1,150 +1,80 @@
 "use client";
 
-import { Box, Flex, Text } from "@chakra-ui/react";
-import { resolutionLabel } from "@/core/bench";
-import type { IndexRow } from "@/core/compare";
-import { figure } from "@/core/report";
-import { linearScale } from "../charts/scale";
-import {
-  BaselineChoice,
-  DeclaredDifferences,
-  KeyHint,
-  OrderChoice,
-  ResolutionChoice,
-  SCHOOL_NAMES,
-  SchoolChoice,
-  StepFoot,
-  StepHead,
-} from "../review/controls";
-import { useOrderedSetups, useRanking, useReview, useReviewState } from "../review/ReviewContext";
-import { useKeys } from "../review/useKeys";
-import { GameByGame } from "./GameByGame";
-import { type FigureColumn, IndexNumber, IndexTable, LeftOut } from "./IndexTable";
+import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { parseAsString, useQueryState } from "nuqs";
+import { useMemo } from "react";
+import { figure, oneFactorPairs } from "@/core/report";
+import { useReview, useReviewState } from "../review/ReviewContext";
+import { DuelView } from "./DuelView";
+import { FactorView } from "./FactorView";
+import { GenerationsView } from "./GenerationsView";
+import { IndexView } from "./IndexView";
+import { LaddersView } from "./LaddersView";
+import { PairsView } from "./PairsView";
+import { RobustView } from "./RobustView";
+import { WorkView } from "./WorkView";
 
-const COLUMNS = { base: "minmax(150px, 1fr) 80px 80px", md: "240px minmax(260px, 1fr) 84px 84px 190px" };
-
-/** Relative performance: who is how much faster than the baseline, average and low, and how sure that is. */
-export function CompareStep() {
+/** The comparisons that a review's data allow; the index always stands first. */
+function useViews() {
   const { model } = useReview();
-  const { baseline, resolution, row, school, order, setState } = useReviewState();
-  const setups = useOrderedSetups();
-  const { ranking } = useRanking("result");
-  const { ranking: lows } = useRanking("low1");
-  const base = model.setups.find(({ id }) => id === baseline);
-  const selected = setups.find(({ id }) => id === row);
-
-  const move = (by: number) => {
-    const at = setups.findIndex(({ id }) => id === row);
-    const next = setups[Math.max(0, Math.min(setups.length - 1, at + by))];
-    if (next) setState({ row: next.id });
-  };
-  useKeys({
-    ArrowDown: () => move(1),
-    ArrowUp: () => move(-1),
-    b: () => row && setState({ baseline: row }),
-    e: () => row && setState({ show: `index:result:${row}` }),
-    o: () => setState({ order: order === "rank" ? "review" : "rank" }),
-    Escape: () => setState({ show: null }),
-  });
-
-  if (ranking.rows.length === 0) {
-    return (
-      <>
-        <StepHead title="Relative performance">
-          <ResolutionChoice />
-          <BaselineChoice />
-        </StepHead>
-        <Text color="quiet">
-          No test has a valid run for every setup here that was run, or the baseline has none yet. Fill the grid in Run, or choose another resolution.
-        </Text>
-        <DeclaredDifferences />
-      </>
-    );
-  }
-  const hasLows = lows.rows.length > 0;
-  const lowOf = (setupId: string) => lows.rows.find((one) => one.setupId === setupId);
-  const points = [
-    ...ranking.rows.flatMap((one) => [one.index, ...one.ratios.map(({ ratio }) => ratio.ratio)]),
-    ...lows.rows.map(({ index }) => index),
-    1,
-    1 / (1 + model.margin),
-  ];
-  const scale = linearScale(100 * Math.min(...points) - 1, 100 * Math.max(...points) + 1);
-  const figures: FigureColumn[] = [
-    {
-      head: "average",
-      cell: (setup, line) => <IndexNumber ranking={ranking} row={line} name="average" show={`index:result:${setup.id}`} label={setup.label} />,
-    },
-    {
-      head: hasLows ? "1 % low" : "",
-      cell: (setup) => {
-        const low = lowOf(setup.id);
-        return low && <IndexNumber ranking={lows} row={low} name="1 % low" show={`index:low1:${setup.id}`} label={setup.label} />;
-      },
-    },
-  ];
-  return (
-    <Box>
-      <StepHead title={`How fast against ${base?.label}?`}>
-        <Text color="quiet">
-          {ranking.workloads} workloads, level within {figure(100 * model.margin, 0)} %
-        </Text>
-        <ResolutionChoice />
-        <BaselineChoice />
-        {hasLows && <SchoolChoice />}
-        <OrderChoice />
-      </StepHead>
-      <IndexTable
-        label="Relative performance"
-        ranking={ranking}
-        scale={scale}
-        columns={COLUMNS}
-        figures={figures}
-        ringOf={(setupId) => {
-          const low = lowOf(setupId);
-          return low && 100 * low.index;
-        }}
-        counts={countVerdicts}
-      />
-      <LeftOut leftOut={ranking.leftOut} />
-      {selected && selected.id !== baseline && base && <GameByGame setup={selected} base={base} ranking={ranking} lows={lows} />}
-      {!selected && (
-        <Text mt="6" color="quiet">
-          Select a row to see it test by test.
-        </Text>
-      )}
-      <DeclaredDifferences />
-      <StepFoot
-        legend={
-          <Flex gap="4" wrap="wrap">
-            <span>│ one test</span>
-            <span>● index, geometric mean</span>
-            <span>├─┤ 95 % run noise: re-running only, not other samples or days</span>
-            {hasLows && <span>◦ 1 % low by {SCHOOL_NAMES[school]}</span>}
-            {resolution && <span>{resolutionLabel(resolution)}</span>}
-          </Flex>
-        }
-      >
-        <KeyHint keys="↑ ↓" does="row" />
-        <KeyHint keys="B" does="baseline" />
-        <KeyHint keys="O" does="order" />
-        <KeyHint keys="E" does="evidence" />
-      </StepFoot>
-    </Box>
-  );
+  return useMemo(() => {
+    const cpus = new Set(model.labSetups.map(({ cpuId }) => cpuId));
+    const gpus = new Set(model.labSetups.map(({ gpuId }) => gpuId));
+    const all = [
+      { id: "index", name: "Index", shown: true },
+      { id: "duel", name: "Head to head", shown: model.setups.length > 1 },
+      { id: "robust", name: "How robust", shown: model.setups.length > 1 },
+      { id: "factor", name: "One factor", shown: oneFactorPairs(model).length > 0 },
+      { id: "generations", name: "Generations and clocks", shown: model.setups.length > 1 },
+      { id: "pairs", name: "Pairs", shown: cpus.size > 1 && gpus.size > 1 },
+      { id: "ladders", name: "Ladders", shown: model.tests.some(({ ladder }) => ladder) },
+      { id: "work", name: "Timed work", shown: model.tests.some(({ kind, better }) => kind === "time" && better === "lower") },
+    ] as const;
+    return all.filter(({ shown }) => shown);
+  }, [model]);
 }
 
-/** How often a row is ahead, level, behind, or open, over its tests. */
-function countVerdicts({ ratios }: IndexRow): string {
-  const count = (...kinds: string[]) => ratios.filter(({ ratio }) => kinds.includes(ratio.verdict)).length;
-  const parts: [number, string][] = [
-    [count("ahead"), "ahead"],
-    [count("level", "level-small-difference"), "level"],
-    [count("behind"), "behind"],
-    [count("unresolved", "unknown"), "open"],
-  ];
-  return parts
-    .filter(([n]) => n > 0)
-    .map(([n, word]) => `${n} ${word}`)
-    .join(", ");
+/** The Compare step: how much faster, how sure, where, why. */
+export function CompareStep() {
+  const { model } = useReview();
+  const { baseline } = useReviewState();
+  const [asked, setAsked] = useQueryState("view", parseAsString.withDefault("index"));
+  const views = useViews();
+  const view = views.find(({ id }) => id === asked)?.id ?? "index";
+  const base = model.setups.find(({ id }) => id === baseline);
+  return (
+    <Box>
+      <Flex align="baseline" gap="6" rowGap="1" wrap="wrap" mb="3">
+        <Text as="h2" textStyle="title">
+          How fast against {base?.label}?
+        </Text>
+        <Text color="quiet">level within {figure(100 * model.margin, 0)} %</Text>
+        <chakra.nav aria-label="Comparisons" display="flex" gap="4" flexWrap="wrap" ml={{ md: "auto" }}>
+          {views.map(({ id, name }) => (
+            <chakra.button
+              key={id}
+              type="button"
+              cursor="pointer"
+              aria-current={id === view ? "page" : undefined}
+              borderBottom="2px solid"
+              borderColor={id === view ? "accent.solid" : "transparent"}
+              color={id === view ? "accent.fg" : "ink"}
+              _hover={{ color: "accent.fg" }}
+              onClick={() => void setAsked(id)}
+            >
+              {name}
+            </chakra.button>
+          ))}
+        </chakra.nav>
+      </Flex>
+      {view === "index" && <IndexView />}
+      {view === "duel" && <DuelView />}
+      {view === "robust" && <RobustView />}
+      {view === "factor" && <FactorView />}
+      {view === "generations" && <GenerationsView />}
+      {view === "pairs" && <PairsView />}
+      {view === "ladders" && <LaddersView />}
+      {view === "work" && <WorkView />}
+    </Box>
+  );
 }

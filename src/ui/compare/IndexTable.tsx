@@ -62,12 +62,14 @@ interface Props {
   figures: FigureColumn[];
   /** Hollow ring of a row: its 1 % low. */
   ringOf?: (setupId: string) => number | undefined;
+  /** The interval for the choice of workloads. */
+  choiceOf?: ((setupId: string) => { low: number; high: number } | undefined) | undefined;
   /** What stands under a settled verdict. */
   counts?: (row: IndexRow) => string;
 }
 
 /** One row a setup on a shared ticked scale: point, whisker, single tests, ring, figures and verdict. */
-export function IndexTable({ label, ranking, scale, columns, figures, ringOf, counts }: Props) {
+export function IndexTable({ label, ranking, scale, columns, figures, ringOf, choiceOf, counts }: Props) {
   const { model } = useReview();
   const { baseline, row: selected, setState } = useReviewState();
   const setups = useOrderedSetups();
@@ -105,6 +107,7 @@ export function IndexTable({ label, ranking, scale, columns, figures, ringOf, co
           );
         const isBase = setup.id === baseline;
         const words = verdictWords(row);
+        const choice = choiceOf?.(setup.id);
         return (
           <Box role="row" key={setup.id} display="grid" gridTemplateColumns={columns} columnGap="5" {...rowStyle(selected === setup.id)}>
             <Box role="cell" minW="0">
@@ -126,6 +129,8 @@ export function IndexTable({ label, ranking, scale, columns, figures, ringOf, co
                   value: 100 * row.index,
                   low: row.low === undefined ? undefined : 100 * row.low,
                   high: row.high === undefined ? undefined : 100 * row.high,
+                  choiceLow: choice && 100 * choice.low,
+                  choiceHigh: choice && 100 * choice.high,
                   ring: isBase ? undefined : ringOf?.(setup.id),
                   ticks: isBase ? [] : row.ratios.map(({ ratio }) => 100 * ratio.ratio),
                   hollow: isBase,

@@ -5,7 +5,7 @@ import { createContext, type Dispatch, type ReactNode, type SetStateAction, useC
 import type { LowSchool } from "@/core/bench";
 import type { Metric } from "@/core/cell";
 import type { Matrix, Ranking } from "@/core/compare";
-import { chartModel, commonPowerAt, matrixOf, middleResolution, type ReviewModel, type ReviewSetup, rankReview, resolutionsOf } from "@/core/report";
+import { chartModel, commonPowerAt, groupsOf, matrixOf, middleResolution, type ReviewModel, type ReviewSetup, rankReview, resolutionsOf } from "@/core/report";
 
 /** What an action answers: done, or a sentence for the person. */
 export type ActionAnswer<T = unknown> = { ok: true; value: T } | { ok: false; sentence: string };
@@ -105,6 +105,8 @@ export function useReviewState() {
       order: parseAsStringLiteral(ORDERS).withDefault("review"),
       region: parseAsString.withDefault(model.regions[0]?.code ?? ""),
       chart: parseAsString,
+      group: parseAsString,
+      weights: parseAsString.withDefault(""),
       row: parseAsString,
       show: parseAsString,
     }),
@@ -118,8 +120,25 @@ export function useReviewState() {
   const baseline = model.setups.some(({ id }) => id === state.baseline) ? state.baseline : model.baselineId;
   const known = [...resolutionsOf(model), OVERALL];
   const res = known.includes(state.res) ? state.res : (middleResolution(model) ?? OVERALL);
-  return { ...state, baseline, res, resolution: res === OVERALL ? undefined : res, search, setState };
+  const groups = groupsOf(model);
+  const group = state.group !== null && groups.includes(state.group) ? state.group : groups[0];
+  return { ...state, baseline, res, resolution: res === OVERALL ? undefined : res, group, search, setState };
 }
+
+/** The reader's weights as the address carries them: `workload:2,other:0`; what is not named weighs 1. */
+export function readWeights(text: string): Map<string, number> {
+  return new Map(
+    text.split(",").flatMap((part): [string, number][] => {
+      const at = part.lastIndexOf(":");
+      const weight = Number(part.slice(at + 1));
+      return at > 0 && Number.isFinite(weight) && weight >= 0 && weight <= 5 ? [[part.slice(0, at), weight]] : [];
+    }),
+  );
+}
+
+/** Weights as the address carries them; equal ones are left out. */
+export const writeWeights = (weights: ReadonlyMap<string, number>): string =>
+  [...weights].flatMap(([id, weight]) => (weight === 1 ? [] : [`${id}:${weight}`])).join(",");
 
 const matrixCache = new WeakMap<ReviewModel, Map<string, Matrix>>();
 
@@ -142,11 +161,11 @@ export function cachedMatrix(model: ReviewModel, metric: Metric, school: LowScho
 /** The ranking under a metric by the address's baseline, resolution and school. */
 export function useRanking(metric: Metric): { matrix: Matrix; ranking: Ranking } {
   const { model } = useReview();
-  const { baseline, resolution, school } = useReviewState();
+  const { baseline, resolution, school, group, weights } = useReviewState();
   return useMemo(() => {
     const matrix = cachedMatrix(model, metric, school);
-    return { matrix, ranking: rankReview(model, matrix, { baselineId: baseline, resolution }) };
-  }, [model, metric, school, baseline, resolution]);
+    return { matrix, ranking: rankReview(model, matrix, { baselineId: baseline, resolution, group, weights: readWeights(weights) }) };
+  }, [model, metric, school, baseline, resolution, group, weights]);
 }
 
 /** The review's setups in the order chosen: by rank at the present resolution, or as the review lists them. */

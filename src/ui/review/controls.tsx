@@ -3,7 +3,7 @@
 import { Box, chakra, Flex, NativeSelect, Text } from "@chakra-ui/react";
 import { type ReactNode, useState } from "react";
 import { propertyName, resolutionLabel } from "@/core/bench";
-import { chartsOf, resolutionsOf } from "@/core/report";
+import { chartsOf, groupsOf, resolutionsOf } from "@/core/report";
 import { OVERALL, SCHOOLS, useReview, useReviewState } from "./ReviewContext";
 import { useKeys } from "./useKeys";
 
@@ -131,6 +131,22 @@ export function SchoolChoice() {
       value={school}
       options={SCHOOLS.map((value) => ({ value, label: SCHOOL_NAMES[value] }))}
       onChange={(value) => setState({ school: value })}
+    />
+  );
+}
+
+/** Which group of tests: games, production, synthetic … are never mixed in one index. */
+export function GroupChoice() {
+  const { model } = useReview();
+  const { group, setState } = useReviewState();
+  const groups = groupsOf(model);
+  if (groups.length < 2 || !group) return null;
+  return (
+    <InlineChoice
+      label="in"
+      value={group}
+      options={groups.map((value) => ({ value, label: value }))}
+      onChange={(value) => setState({ group: value, weights: "" })}
     />
   );
 }
