@@ -98,7 +98,7 @@ export const CPUS: readonly CpuTruth[] = [
 ];
 
 const BOARD_OF: Readonly<Record<string, string>> = { K4: "stellmark-b4", Q2: "stellmark-q2", K3: "stellmark-k3" };
-const CPU_GAMES = ["brackwater-oath", "copperfen", "gantry-41", "mossgrave-toll", "saltpan-courier", "tollmere-seven"] as const;
+const CPU_GAMES = ["brackwater-oath", "copperfen", "gantry-41", "mossgrave-toll", "saltpan-courier", "oriel-drift"] as const;
 const CPU_RESOLUTIONS = ["1920x1080", "2560x1440"] as const;
 const DRIVER_GAMES = ["brackwater-oath", "copperfen", "lanternwick", "oriel-drift", "tidewright", "winterglass-keep"] as const;
 /** What the newer driver does, log scale: two games move, the others do not. */
@@ -110,7 +110,7 @@ const ONE_STICK: Readonly<Record<string, number>> = {
   "gantry-41": 0.04,
   "mossgrave-toll": 0.13,
   "saltpan-courier": 0.08,
-  "tollmere-seven": 0.1,
+  "oriel-drift": 0.1,
 };
 
 /** Timed work: seconds on the bench's own processor, how far cores help, and what comes out. */
@@ -198,6 +198,25 @@ function describe(add: ReturnType<typeof adder>): void {
       seen_on: "2026-11-17",
     });
   }
+  for (const [id, price, used] of [
+    ["stellmark-b4", 1790, false],
+    ["stellmark-q2", 2190, false],
+    ["stellmark-k3", 690, true],
+  ] as const)
+    add("offers", {
+      id: `street-${id}-no`,
+      part_id: id,
+      region: "NO",
+      kind: "street",
+      condition: used ? "used" : "new",
+      price: `${price}.00`,
+      currency: "NOK",
+      tax_included: true,
+      shipping: 0,
+      in_stock: true,
+      shop: "Brattelid",
+      seen_on: "2026-11-17",
+    });
   for (const [id, name, socket] of [
     ["stellmark-q2", "Stellmark Q2 Open", "Q2"],
     ["stellmark-k3", "Stellmark K3", "K3"],
@@ -437,7 +456,7 @@ export async function recordMoreReviews(folder: string, random: Random): Promise
   suite("cpu-2026b", "Processors, autumn 2026", cpuTests);
   for (const one of CPUS) {
     const id = `cpu-${one.id}`;
-    const board: [string, string, boolean][] = one.socket === "K4" ? [] : [[BOARD_OF[one.socket] as string, "board", false]];
+    const board: [string, string, boolean][] = [[BOARD_OF[one.socket] as string, "board", true]];
     setup(id, one.name, ["hazel", 1], [[one.id, "cpu", true], ["halyard-9", "gpu", false], ...board], [["clocks", "stock"]]);
     await play(id, one, fast, CPU_GAMES, CPU_RESOLUTIONS, 3);
     work(id, one, 3);
@@ -471,7 +490,7 @@ export async function recordMoreReviews(folder: string, random: Random): Promise
   ] as const;
   for (const [id, label, c, g] of machines) {
     const { socket } = cpu(c);
-    const board: [string, string, boolean][] = socket === "K4" ? [] : [[BOARD_OF[socket] as string, "board", true]];
+    const board: [string, string, boolean][] = [[BOARD_OF[socket] as string, "board", true]];
     setup(id, label, ["hazel", 1], [[c, "cpu", true], [g, "gpu", true], ...board]);
     await play(id, cpu(c), card(g), CPU_GAMES, CPU_RESOLUTIONS, 2);
   }

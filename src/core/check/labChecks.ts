@@ -176,7 +176,7 @@ export function checkComparable(differences: readonly (HeldDifference & { declar
         id: findingId("not comparable", [setupId, property.replace(/[^a-z0-9]+/gi, "-")]),
         check: "not comparable" as const,
         ...ofSetup(setupId),
-        sentence: `${propertyName(property.replace("part:", ""))} was to be held constant and is not: ${values.map(({ value, setupIds: ids }) => `${value} (${plural(ids.length, "row")})`).join(", ")}.`,
+        sentence: `${propertyName(property.replace("part:", ""))} was to be held constant and is not: ${values.map(({ value, setupIds: ids }) => `${value ?? "not said"} (${plural(ids.length, "row")})`).join(", ")}.`,
         advice: "Declare the difference on the Bench step, split the chart, or run the odd row again.",
         numbers: { values: values.length },
         evidence: values.map(({ value, setupIds: ids }) => `${value}:${ids.join(",")}`).join(";"),
@@ -197,7 +197,9 @@ export function paperUplift(a: CheckedSetup["paper"], b: CheckedSetup["paper"]):
 export function checkTooGood(setups: readonly CheckedSetup[], cells: CheckedCells, thresholds: CheckThresholds): Finding[] {
   return setups.flatMap((setup) => {
     const rivals = setups.flatMap((other) => {
-      const allowed = other === setup ? null : paperUplift(setup.paper, other.paper);
+      // The same parts in another state (one memory stick, a lower clock) differ by what no sheet says.
+      const same = setup.partIds.join() === other.partIds.join();
+      const allowed = other === setup || same ? null : paperUplift(setup.paper, other.paper);
       // Where another component is the limit, a weaker row comes level: that alone is no doubt.
       return allowed === null ? [] : [{ other, allowed: Math.max(1, allowed) }];
     });

@@ -115,13 +115,36 @@ export function checkSwappedSetups(
   explained: ReadonlySet<string>,
   thresholds: CheckThresholds,
 ): Finding[] {
+  // Groups are asked apart: a part may well be ahead in games and behind in production.
+  const groups = [...new Set(tests.map(({ group }) => group))];
+  return groups.flatMap((group) =>
+    swappedInGroup(
+      cells,
+      setupIds,
+      tests.filter((test) => test.group === group),
+      explained,
+      thresholds,
+    ),
+  );
+}
+
+/** The same within tests of one group, whose ratios can be asked about each other. */
+function swappedInGroup(
+  cells: CheckedCells,
+  setupIds: readonly string[],
+  tests: readonly LabTest[],
+  explained: ReadonlySet<string>,
+  thresholds: CheckThresholds,
+): Finding[] {
   const found: Finding[] = [];
   for (const [i, aId] of setupIds.entries()) {
     for (const bId of setupIds.slice(i + 1)) {
       const both = tests.flatMap((test) => {
         const [a, b] = [cells.get(aId)?.get(test.key), cells.get(bId)?.get(test.key)];
         if (explained.has(`${aId}/${test.key}`) || explained.has(`${bId}/${test.key}`)) return [];
-        return a && b && a.cell.values.length > 0 && b.cell.values.length > 0 ? [{ test, a, b, here: logMean(a) - logMean(b) }] : [];
+        return a && b && a.cell.values.length > 0 && b.cell.values.length > 0
+          ? [{ test, a, b, here: orientation(test.better) * (logMean(a) - logMean(b)) }]
+          : [];
       });
       if (both.length < 6) continue;
       const usualAll = median(both.map(({ here }) => here));

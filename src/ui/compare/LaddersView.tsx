@@ -131,6 +131,24 @@ export function LaddersView() {
                 })),
               }}
             >
+              <Flex gap="5" wrap="wrap" textStyle="small" mb="1">
+                {ladder.rows.slice(0, 5).map(({ setupId }, i) => (
+                  <Flex key={setupId} gap="1.5" align="center">
+                    <svg width="26" height="8" aria-hidden>
+                      <line
+                        x1="0"
+                        x2="26"
+                        y1="4"
+                        y2="4"
+                        stroke={`var(--chakra-colors-${["ink", "series-blue", "series-green", "series-rose", "quiet"][i]})`}
+                        strokeWidth="2"
+                        strokeDasharray={(DASHES[i] ?? []).join(" ")}
+                      />
+                    </svg>
+                    {labelOf(setupId)}
+                  </Flex>
+                ))}
+              </Flex>
               <Box h="260px" position="relative">
                 <LadderChart ladder={ladder} rule={rule} labelOf={labelOf} />
               </Box>

@@ -75,8 +75,12 @@ export function WorkView() {
   const { model } = useReview();
   const { baseline, region: regionCode, setState } = useReviewState();
   const lines = useMemo(() => timedWorkOf(model, baseline), [model, baseline]);
-  const region = model.regions.find(({ code }) => code === regionCode) ?? model.regions[0];
-  const money = useMemo(() => (region ? moneyAgainstSpeed(model, baseline, region) : []), [model, baseline, region]);
+  // The chosen region, or the first that has prices of the baseline and another row.
+  const { region, money } = useMemo(() => {
+    const asked = model.regions.find(({ code }) => code === regionCode);
+    const all = [...(asked ? [asked] : []), ...model.regions].map((one) => ({ region: one, money: moneyAgainstSpeed(model, baseline, one) }));
+    return all.find((one) => one.money.some(({ priceRatio }) => priceRatio !== undefined)) ?? all[0] ?? { region: undefined, money: [] };
+  }, [model, baseline, regionCode]);
   const labelOf = (id: string) => model.setups.find((one) => one.id === id)?.label ?? id;
   const sized = lines.filter(({ bytes }) => bytes !== undefined);
   const tests = [...new Map(lines.map(({ test }) => [test.key, test])).values()];
