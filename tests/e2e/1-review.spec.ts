@@ -155,7 +155,7 @@ test("who has not said who they are may look but not write", async ({ browser, b
 test("parts filter as one types, and the command field reaches every step", async ({ page }) => {
   await openPage(page, "/parts");
   await page.getByLabel("Filter parts").fill("halyard");
-  await expect(page.getByText("3 of 15 parts")).toBeVisible();
+  await expect(page.getByText("3 of 23 parts")).toBeVisible();
   await page.keyboard.press("Control+k");
   await page.getByPlaceholder("Go to, find, do …").fill("sorrel power");
   await page.keyboard.press("Enter");
