@@ -7,13 +7,20 @@ import { sql } from "drizzle-orm";
 import { frameLog, LARGE, largeLabTables, writeLargeLogs } from "#sim/largeLab";
 import { recordFrames } from "#sim/recorder";
 import { countFrames, decodeTrace, encodeTrace, frameStatistics, measurePacing } from "@/core/capture";
+import { cellLogError, combineErrors, type LabTest, logScatter, type RunSummary } from "@/core/cell";
+import { buildMatrix, choiceOfWorkloads, compileIndex, type Matrix, testWeights, weighIndex } from "@/core/compare";
 import { ProblemList } from "@/core/exchange";
 import { type ColumnUse, detectShape, proposeUses, takeInLog } from "@/core/intake";
 import { createRandom } from "@/core/random";
+import { mean, quantileSorted, t95 } from "@/core/stats";
 import { migrateDatabase, openDatabase } from "@/db/client";
 import { importPackage } from "@/server/importPackage";
+import { openIntake } from "@/server/intakes";
+import { prepareRun } from "@/server/prepareRun";
 import { recomputeRuns } from "@/server/recomputeRuns";
+import { storeRuns } from "@/server/storeRuns";
 import type { Actor, Deps } from "@/server/useCase";
+import { measureBrowser } from "./benchBrowser";
 import { importFolder } from "./import";
 
 /** One measured figure. The reference is measured in the same run, or is what the figure is to reach. */
@@ -202,10 +209,195 @@ async function measureImport(folder: string, logs: number): Promise<void> {
   }
 }
 
-const { positionals, values } = parseArgs({ args: process.argv.slice(2), allowPositionals: true, options: { logs: { type: "string", default: "500" } } });
+/** Files a run of 70,000 frames in the review that is there; returns its id. */
+async function addLongRun(folder: string): Promise<string> {
+  const database = openDatabase(process.env.DATABASE_URL ?? "");
+  const deps: Deps = { database, now: () => new Date(), today: "2026-11-20", dataDir: folder };
+  const actor: Actor = { personId: "editor", name: "Idris" };
+  try {
+    const file = { path: "long.csv", stamp: "1" };
+    const place = { setupId: "gpu-tarn-01", testKey: "scene-01-1080@1", number: 99 };
+    const opened = await openIntake(deps, actor, { label: "long run", files: [{ ...place, ...file }] });
+    if (!opened.ok) throw new Error("no import was opened");
+    const frameTimesMs = recordFrames({ fps: 70_000 / 60, lengthS: 60, frameSpread: 0.12, stutterShare: 0.001 }, createRandom(8));
+    const prepared = [prepareRun({ ...place, files: [file] }, { frameTimesMs, sensors: null })];
+    const stored = await storeRuns(deps, actor, { intakeId: opened.value.intakeId, prepared, refused: [] });
+    const id = stored.ok ? stored.value[0]?.runId : undefined;
+    if (!id) throw new Error("the long run was not stored");
+    return id;
+  } finally {
+    await database.$client.end();
+  }
+}
+
+/** Starts an import from nothing. */
+async function emptyDatabase(): Promise<void> {
+  const database = openDatabase(process.env.DATABASE_URL ?? "");
+  try {
+    await database.execute(sql`drop schema if exists public cascade`);
+    await database.execute(sql`drop schema if exists drizzle cascade`);
+    await database.execute(sql`create schema public`);
+  } finally {
+    await database.$client.end();
+  }
+}
+
+/** The plainest way to rank: every pair of rows judged term by term, nothing compiled, the exact multiplier each time. */
+function plainRank(matrix: Matrix, setupIds: readonly string[], tests: readonly LabTest[], weights: Float64Array): number {
+  const rows = setupIds.map((setupId) =>
+    tests.map((test) => {
+      const key = `${setupId}/${test.key}`;
+      const values = matrix.cells.get(key)?.values ?? [];
+      return {
+        log: Math.log(mean(values)),
+        error: cellLogError(values, matrix.repeatability.get(test.key), { usesOwnScatter: matrix.ownScatter.has(key), cellKey: key }),
+      };
+    }),
+  );
+  let ahead = 0;
+  for (const [i, a] of rows.entries()) {
+    for (const b of rows.slice(i + 1)) {
+      let estimate = 0;
+      const terms = a.flatMap((x, t) => {
+        const [y, weight] = [b[t] as typeof x, weights[t] as number];
+        estimate += weight * (x.log - y.log);
+        return x.error && y.error
+          ? [
+              { weight, error: x.error },
+              { weight, error: y.error },
+            ]
+          : [];
+      });
+      const { se, df } = combineErrors(terms);
+      if (Math.abs(estimate) > t95(df) * se) ahead += 1;
+    }
+  }
+  return ahead;
+}
+
+/** A matrix of drawn rates: rows a few per cent apart, three runs a cell, 1.2 % run to run. */
+function drawnMatrix(rows: number, workloads: number, resolutions: number, seed: number) {
+  const random = createRandom(seed);
+  const tests = Array.from({ length: workloads * resolutions }, (_, i): LabTest => {
+    const workloadId = `w${Math.floor(i / resolutions)}`;
+    const names = { workloadId, workloadName: workloadId, name: `t${i}`, id: `t${i}`, key: `t${i}@1` };
+    return {
+      ...names,
+      version: 1,
+      group: "games",
+      kind: "frames",
+      unit: "fps",
+      better: "higher",
+      resolution: `${i % resolutions}`,
+      settings: "",
+      ladder: null,
+      mediaS: null,
+    };
+  });
+  const setupIds = Array.from({ length: rows }, (_, s) => `s${s}`);
+  const runs = setupIds.flatMap((setupId, s) =>
+    tests.flatMap((test, t) =>
+      [1, 2, 3].map(
+        (number): RunSummary => ({
+          id: `${setupId}-${t}-${number}`,
+          setupId,
+          testKey: test.key,
+          number,
+          status: "valid",
+          reason: null,
+          startedAt: null,
+          frames: null,
+          pacing: null,
+          facts: null,
+          content: null,
+          block: null,
+          ambientC: null,
+          energy: {},
+          result: 100 * Math.exp(0.03 * s + 0.012 * random.normal()),
+          outputBytes: null,
+          typed: true,
+          rowVersion: 1,
+          cpuLoad: null,
+          opinion: null,
+        }),
+      ),
+    ),
+  );
+  return { matrix: buildMatrix(tests, runs, { metric: "result", school: "percentile", powerAt: "device" }), setupIds, tests };
+}
+
+const msOf = (work: () => void, passes = 9) => 1000 / rateOf(1, work, passes);
+
+/** Comparisons: re-ranking on a slider, the choice of workloads, and how often intervals of three runs hold the truth. */
+function measureCompare(): void {
+  const large = drawnMatrix(60, 60, 2, 5);
+  const table = compileIndex(large.matrix, large.setupIds, large.tests);
+  const weights = testWeights(large.tests);
+  const plain = msOf(() => plainRank(large.matrix, large.setupIds, large.tests, weights), 3);
+  tell(
+    "re-rank 60 setups × 120 tests, all intervals",
+    msOf(() => weighIndex(table, weights, "s0", 0.03), 25),
+    "ms",
+    16,
+    `to stay under 16; a plain implementation takes ${plain.toFixed(0)} ms`,
+  );
+  tell("  the same, plain", plain, "ms", 16, "every pair term by term");
+  const usual = drawnMatrix(12, 57, 2, 6);
+  const small = compileIndex(usual.matrix, usual.setupIds, usual.tests);
+  tell(
+    "re-rank 12 setups × 57 workloads × 2",
+    msOf(() => weighIndex(small, testWeights(usual.tests), "s0", 0.03), 25),
+    "ms",
+    0.1,
+    "stack figure 0.1 for the closed form alone",
+  );
+  tell(
+    "10,000 drawings of the choice of workloads",
+    msOf(() => choiceOfWorkloads(small, { baselineId: "s0", resamples: 10_000, random: createRandom(7) }), 9),
+    "ms",
+    50,
+    "57 × 12 × 2, to stay under 50",
+  );
+  let [closed, drawn, total] = [0, 0, 0];
+  const truth = Math.log(1.1);
+  for (let seed = 1; seed <= 300; seed += 1) {
+    const random = createRandom(seed);
+    const cell = (centre: number) => [1, 2, 3].map(() => centre * Math.exp(0.012 * random.normal()));
+    const tests = Array.from({ length: 14 }, () => [cell(110), cell(100)] as const);
+    const scatter = tests.flat().reduce((sum, values) => sum + logScatter(values).ss, 0);
+    const sLog = Math.sqrt(scatter / (2 * 14 * 2));
+    for (const [a, b] of tests.slice(0, 3)) {
+      total += 1;
+      const estimate = Math.log(mean(a) / mean(b));
+      if (Math.abs(estimate - truth) <= t95(56) * sLog * Math.sqrt(2 / 3)) closed += 1;
+      // All 27 × 27 resamples of three runs each: what a bootstrap of a cell can ever draw.
+      const means = (values: readonly number[]) => values.flatMap((x) => values.flatMap((y) => values.map((z) => (x + y + z) / 3)));
+      const [x, y] = [means(a), means(b)];
+      const logs = Float64Array.from(x.flatMap((p) => y.map((q) => Math.log(p / q)))).sort();
+      if (truth >= quantileSorted(logs, 0.025) && truth <= quantileSorted(logs, 0.975)) drawn += 1;
+    }
+  }
+  tell("coverage of a 95 % interval, 3 runs, closed form", (100 * closed) / total, "%", 95, "pooled spread on logs");
+  tell("  the same, three runs drawn again", (100 * drawn) / total, "%", 95, "why cells are not bootstrapped");
+}
+
+const { positionals, values } = parseArgs({
+  args: process.argv.slice(2),
+  allowPositionals: true,
+  options: { logs: { type: "string", default: "500" }, growth: { type: "boolean", default: false }, address: { type: "string" } },
+});
 const folder = positionals[0] ?? ".parvex/bench";
 await mkdir(folder, { recursive: true });
 measureCore();
-await measureImport(folder, Number(values.logs));
+measureCompare();
+for (const logs of values.growth ? [500, 1000, 2000, 4104] : [Number(values.logs)]) {
+  await emptyDatabase();
+  await measureImport(folder, logs);
+}
+// Only the largest import is there by now: what a browser shows of it is measured last, where a server was asked for.
+if (values.address) {
+  const longRun = await addLongRun(folder);
+  for (const { name, value, unit, reference, note } of await measureBrowser(values.address, longRun)) tell(name, value, unit, reference, note);
+}
 await writeFile(path.join(folder, "figures.json"), `${JSON.stringify(figures, null, 1)}\n`);
 console.log(`\nwritten to ${path.relative(process.cwd(), path.join(folder, "figures.json"))}`);

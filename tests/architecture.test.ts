@@ -60,7 +60,7 @@ const RULES: Rule[] = [
   { folder: "src/app", may: new RegExp(`^(src/(core|server|ui|app)/.*|@fontsource-variable/.*|react|next|next/.*|nuqs/.*|zod|${NODE})$`) },
   { folder: "src/workers", may: /^(src\/(core|workers)\/.*|fflate)$/ },
   { folder: "sim", may: new RegExp(`^(src/core/(units|random|bench)|sim/.*|${NODE})$`) },
-  { folder: "cli", may: new RegExp(`^(src/(core|db|server)/.*|sim/.*|cli/.*|csv-parse/sync|drizzle-orm|pg|tsx/esm/api|${NODE})$`) },
+  { folder: "cli", may: new RegExp(`^(src/(core|db|server)/.*|sim/.*|cli/.*|csv-parse/sync|drizzle-orm|pg|tsx/esm/api|@playwright/test|${NODE})$`) },
 ];
 
 const isTest = (file: string) => /\.test\.tsx?$/.test(file);
