@@ -1,8 +1,8 @@
 "use client";
 
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { parseAsString, useQueryState } from "nuqs";
-import { useMemo, useState } from "react";
+import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
+import { useMemo } from "react";
 import { propertyName, resolutionLabel } from "@/core/bench";
 import { differingProperties, duelOf, duelWords, figure, partIsLimit, signedPercent, testsAsked } from "@/core/report";
 import { FilterField } from "../forms/fields";
@@ -11,14 +11,16 @@ import { cachedMatrix, useReview, useReviewState } from "../review/ReviewContext
 import { useKeys } from "../review/useKeys";
 import { DifferenceChart } from "./DifferenceChart";
 
+const ONLY = ["all", "own", "undecided"] as const;
+
 /** Head to head of any two rows: every test, sorted by its difference, and the words to say it. */
 export function DuelView() {
   const { model } = useReview();
   const { baseline, row, resolution, school, group, show, setState } = useReviewState();
   const [askedA, setA] = useQueryState("a", parseAsString);
   const [askedB, setB] = useQueryState("b", parseAsString);
-  const [filter, setFilter] = useState("");
-  const [only, setOnly] = useState<"all" | "own" | "undecided">("all");
+  const [filter, setFilter] = useQueryState("find", parseAsString.withDefault("").withOptions({ throttleMs: 300 }));
+  const [only, setOnly] = useQueryState("only", parseAsStringLiteral(ONLY).withDefault("all"));
   const known = (id: string | null) => model.setups.some((setup) => setup.id === id);
   const b = known(askedB) ? (askedB as string) : baseline;
   const other = model.setups.find(({ id, role }) => id !== b && role === "subject") ?? model.setups.find(({ id }) => id !== b);
@@ -60,9 +62,9 @@ export function DuelView() {
             { value: "own", label: "where the part was the limit" },
             { value: "undecided", label: "unresolved ones" },
           ]}
-          onChange={setOnly}
+          onChange={(value) => void setOnly(value)}
         />
-        <FilterField what="tests" value={filter} onChange={setFilter} hint="filter: game, API, ray tracing …" width="210px" />
+        <FilterField what="tests" value={filter} onChange={(value) => void setFilter(value)} hint="filter: game, API, ray tracing …" width="210px" />
       </Flex>
       {!duel || duel.lines.length === 0 ? (
         <Text color="quiet" py="4">

@@ -2,7 +2,8 @@
 
 import { Box, Flex, Text } from "@chakra-ui/react";
 import { useTheme } from "next-themes";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { parseAsString, useQueryState } from "nuqs";
+import { useEffect, useMemo, useRef } from "react";
 import { DEFAULT_LADDER_RULE, type LadderRule } from "@/core/compare";
 import { type ClimbedLadder, figure, laddersOf } from "@/core/report";
 import { ChartFrame } from "../charts/ChartFrame";
@@ -72,7 +73,13 @@ function LadderChart({ ladder, rule, labelOf }: { ladder: ClimbedLadder; rule: L
 /** Ordered levels of one thing: the highest that still keeps the average, the low, the processor's headroom and the operator's word. */
 export function LaddersView() {
   const { model } = useReview();
-  const [rule, setRule] = useState<LadderRule>(DEFAULT_LADDER_RULE);
+  const [text, setText] = useQueryState("rule", parseAsString);
+  const rule = useMemo((): LadderRule => {
+    const [averageFps, lowFps, mostCpuLoad] = (text ?? "").split(",").map(Number);
+    if (!averageFps || !lowFps || !mostCpuLoad || mostCpuLoad > 1) return DEFAULT_LADDER_RULE;
+    return { averageFps, lowFps, mostCpuLoad };
+  }, [text]);
+  const setRule = (next: LadderRule) => void setText(`${next.averageFps},${next.lowFps},${next.mostCpuLoad}`);
   const ladders = useMemo(() => laddersOf(model, rule), [model, rule]);
   const labelOf = (id: string) => model.setups.find((one) => one.id === id)?.label ?? id;
   const numberField = (label: string, key: keyof LadderRule, factor = 1) => (
@@ -80,8 +87,8 @@ export function LaddersView() {
       label={label}
       width="130px"
       value={figure(rule[key] * factor, 0)}
-      onChange={(text) => {
-        const value = Number(text) / factor;
+      onChange={(typed) => {
+        const value = Number(typed) / factor;
         if (value > 0 && Number.isFinite(value)) setRule({ ...rule, [key]: value });
       }}
     />
