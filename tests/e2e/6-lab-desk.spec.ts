@@ -182,30 +182,6 @@ test("a scene recorded in this browser is filed as a run, and found to be capped
   await expect(page.getByText(/runs? looks? capped at \d+\.\d fps/).first()).toBeVisible();
 });
 
-test("exchanged resolutions change places by one key with a reason, and back; a doubted run goes to the run sheet", async ({ page }) => {
-  await openPage(page, `${REVIEW}/check`);
-  await page.locator('[data-finding*="resolution-inversion"], [data-finding*="resolution inversion"]').click();
-  await page.keyboard.press("m");
-  await page.getByLabel("Reason").fill("labels mixed up");
-  await page.keyboard.press("Enter");
-  await expect(page.getByText("The runs are where they fit.")).toBeVisible();
-  await expect(page.locator('[data-finding*="resolution"]')).toHaveCount(0);
-  await page.getByRole("button", { name: "Undo" }).click();
-  await expect(page.locator('[data-finding*="resolution"]')).toHaveCount(1);
-  await page.locator("[data-finding]", { hasText: "outlier run" }).click();
-  await page.keyboard.press("r");
-  await page.getByLabel("Reason").fill("something ran beside it");
-  await page.keyboard.press("Enter");
-  await page.getByRole("link", { name: "To the run sheet" }).click();
-  await expect(page).toHaveURL(/\/sheet\/sorrel-70-launch\/alder/);
-  await expect(page.getByRole("heading").first()).toBeVisible();
-  await page.goto(`${REVIEW}/check`);
-  await page.getByLabel("show", { exact: true }).selectOption("decided");
-  await page.locator("[data-finding]", { hasText: "outlier run" }).click();
-  await page.keyboard.press("o");
-  await expect(page.getByRole("heading", { name: "6 doubts to settle" })).toBeVisible();
-});
-
 for (const place of ["/doubts", "/instruments/browser", `${REVIEW}/run/sorrel-70-copperfen-1440-1`, "/reviews/halyard-7-launch/run?type=1"]) {
   test(`${place} keeps WCAG 2.2 AA, light and dark`, async ({ page }) => {
     await openPage(page, place);

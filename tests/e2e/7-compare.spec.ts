@@ -11,7 +11,7 @@ test("weights move figures at once and rows when they are let go; the address ke
   const figure = table.getByRole("button", { name: /^Velm Sorrel 70, average/ });
   const before = await figure.getAttribute("aria-label");
   // The dotted line for other workloads comes from a worker.
-  await expect(table.locator("[data-choice]").first()).toBeVisible();
+  await expect(table.locator("[data-choice]")).not.toHaveCount(0);
   await page.keyboard.press("w");
   const slider = page.getByLabel("Weight of Saltpan Courier");
   await slider.fill("0");
@@ -64,12 +64,12 @@ test("head to head: sorted differences with verdicts, both directions in words, 
   await page.keyboard.press("Escape");
   await page.getByPlaceholder("filter: game, API, ray tracing …").blur();
   await page.keyboard.press("s");
-  await expect(page.getByText(/^Orrisk Halyard 9 is 1\d\.\d % faster than Velm Sorrel 70;/)).toBeVisible();
+  await expect(page.getByText(/^Orrisk Halyard 9 is \d+\.\d % faster than Velm Sorrel 70;/)).toBeVisible();
 });
 
 test("how robust the order is: rank ranges, influence, and the fewest workloads that keep it", async ({ page }) => {
   await openPage(page, `${REVIEW}/compare?view=robust&res=all`);
-  await expect(page.getByText(/\d of 6 rows keep their rank under \d+ ways of counting\./)).toBeVisible();
+  await expect(page.getByText(/(All 6|\d of 6) rows keep their rank under \d+ ways of counting\./)).toBeVisible();
   await expect(page.getByRole("row", { name: /^Tarnuth Grebe 8 rank 6 never/ })).toBeVisible();
   await page.getByRole("button", { name: "Find the fewest workloads that keep the order" }).click();
   await expect(page.getByText(/\d+ of 14 keep the order: .* Exact: no smaller set does/)).toBeVisible();

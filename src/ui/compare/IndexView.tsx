@@ -152,6 +152,9 @@ export function IndexView() {
       <chakra.button type="button" color="accent.fg" cursor="pointer" aria-expanded={weighing} onClick={() => setWeighing(!weighing)}>
         {weighing ? "Hide the weights" : "Weigh the workloads"}
       </chakra.button>
+      <Text color="quiet" ml="auto">
+        stands on <span>{ranking.workloads} workloads</span>, {ranking.testKeys.length} tests
+      </Text>
     </Flex>
   );
   if (ranking.rows.length === 0) {
