@@ -12,6 +12,8 @@ export default defineConfig({
   use: {
     baseURL: process.env.PARVEX_TEST_ADDRESS ?? "http://127.0.0.1:3000",
     viewport: { width: 1280, height: 800 },
+    // Colours are judged as they come to rest, not in the middle of a transition.
+    contextOptions: { reducedMotion: "reduce" },
     trace: "off",
     launchOptions: {
       executablePath: "/usr/bin/chromium",
