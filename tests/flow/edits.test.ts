@@ -221,6 +221,22 @@ describe("moved and repeated runs", () => {
   });
 });
 
+describe("decisions one after another", () => {
+  it("each can be taken back: run again, back, discarded, back", async () => {
+    const id = (await model()).findings.find(({ runId, check }) => runId === "card-b-mill-2" && check === "wrong cell")?.id as string;
+    const decide = async (decision: "rerun" | "discard-runs" | "reopen") => {
+      const now = (await model()).findings.find((one) => one.id === id);
+      return decideFinding(deps, EDITOR, { findingId: id, rowVersion: now?.rowVersion as number, decision, reason: "look again" });
+    };
+    const status = async () => (await runOf("card-b-mill-2"))?.status;
+    expect([(await decide("reopen")).ok, await status()]).toEqual([true, "valid"]);
+    for (const decision of ["discard-runs", "rerun", "discard-runs"] as const) {
+      expect([(await decide(decision)).ok, await status()]).toEqual([true, "discarded"]);
+      expect([(await decide("reopen")).ok, await status()]).toEqual([true, "valid"]);
+    }
+  });
+});
+
 describe("the lab's desk", () => {
   it("lists the open doubts of every review, those that could change most first", async () => {
     const { reviews } = await loadDesk(deps);
