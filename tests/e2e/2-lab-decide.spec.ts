@@ -24,5 +24,7 @@ test("exchanged resolutions change places by one key with a reason, and back; a 
   await page.getByLabel("show", { exact: true }).selectOption("decided");
   await page.locator("[data-finding]", { hasText: "outlier run" }).click();
   await page.keyboard.press("o");
+  await page.getByLabel("show", { exact: true }).selectOption("open");
+  await expect(page.locator("[data-finding]", { hasText: "outlier run" })).toHaveCount(1);
   await expect(page.getByRole("heading", { name: "6 doubts to settle" })).toBeVisible();
 });
