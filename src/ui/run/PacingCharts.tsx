@@ -92,6 +92,13 @@ function useChart(make: (canvas: HTMLCanvasElement, theme: ReturnType<typeof cha
 const toneColour = (tone: PacedRun["tone"], theme: ReturnType<typeof chartTheme>) =>
   tone === "accent" ? theme.accent : tone === "quiet" ? theme.quiet : theme.series[tone];
 
+/** How the line of a run is drawn, the same in both charts. */
+const lineIn = (theme: ReturnType<typeof chartTheme>) => (run: PacedRun) => ({
+  borderColor: toneColour(run.tone, theme),
+  borderWidth: run.tone === "accent" ? 2 : 1.25,
+  pointRadius: 0,
+});
+
 /** How far into the slow end a share lies: 0 at none, 1 at 90 %, 2 at 99 %, 3 at 99.9 %. */
 const nines = (share: number) => -Math.log10(1 - share);
 
@@ -121,15 +128,14 @@ export default function PacingCharts({ runs, statistics }: { runs: PacedRun[]; s
   const curve = useChart(
     (canvas, theme) => {
       const { axis } = base(theme);
+      const lineOf = lineIn(theme);
       return new Chart(canvas, {
         type: "line",
         data: {
           datasets: curves.map(({ run, points }) => ({
             label: run.label,
             data: points.map(({ share, frameTimeMs }) => ({ x: nines(share), y: frameTimeMs })),
-            borderColor: toneColour(run.tone, theme),
-            borderWidth: run.tone === "accent" ? 2 : 1.25,
-            pointRadius: 0,
+            ...lineOf(run),
           })),
         },
         options: {
@@ -168,15 +174,14 @@ export default function PacingCharts({ runs, statistics }: { runs: PacedRun[]; s
   const spread = useChart(
     (canvas, theme) => {
       const { axis } = base(theme);
+      const lineOf = lineIn(theme);
       return new Chart(canvas, {
         type: "line",
         data: {
           datasets: spreads.map(({ run, distribution }) => ({
             label: run.label,
             data: distribution.shares.map((share, i) => ({ x: distribution.fromMs + i * distribution.stepMs, y: 100 * share })),
-            borderColor: toneColour(run.tone, theme),
-            borderWidth: run.tone === "accent" ? 2 : 1.25,
-            pointRadius: 0,
+            ...lineOf(run),
             stepped: true,
           })),
         },
