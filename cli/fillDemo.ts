@@ -1,5 +1,6 @@
 import { sql } from "drizzle-orm";
 import { migrateDatabase, openDatabase } from "@/db/client";
+import { refreshStatistics } from "@/server/recomputeRuns";
 
 /** Migrates the database and, with --demo, fills an empty lab with the demo review. Thin: all work is in use cases. */
 const DEMO_SEED = 20261119;
@@ -8,6 +9,8 @@ async function main(): Promise<void> {
   const database = openDatabase(process.env.DATABASE_URL ?? "");
   try {
     await migrateDatabase(database, "src/db/migrations");
+    const refreshed = await refreshStatistics(database);
+    if (refreshed > 0) console.log(`  the statistics of ${refreshed} runs were made anew by the present method`);
     if (!process.argv.includes("--demo")) return;
     const [row] = (await database.execute<{ filled: boolean }>(sql`select exists (select 1 from parts) as filled`)).rows;
     if (row?.filled) {

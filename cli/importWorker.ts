@@ -14,6 +14,8 @@ export interface ReadOrder {
 export type ReadReply = { index: number; bytes: number } & ({ prepared: PreparedRun } | { refused: { path: string; stamp: string; reason: string }[] });
 
 const PIECE = 4 * 2 ** 20;
+/** Files are read one after the other into the same memory: nothing of a piece is kept once it is read. */
+const piece = new Uint8Array(PIECE);
 
 /** Reads a file in bounded pieces; a sentence where it cannot be read, or was written to meanwhile. */
 async function readLog(part: ReadOrder["parts"][number]): Promise<{ log: TakenLog; bytes: number } | { reason: string }> {
@@ -22,13 +24,12 @@ async function readLog(part: ReadOrder["parts"][number]): Promise<{ log: TakenLo
     try {
       const before = await handle.stat();
       const intake = new LogIntake(part.shape, part.uses);
-      const piece = new Uint8Array(Math.min(PIECE, before.size + 1));
       let bytes = 0;
       for (;;) {
         const { bytesRead } = await handle.read(piece, 0, piece.length, null);
         if (bytesRead === 0) break;
         bytes += bytesRead;
-        if (!intake.push(piece.slice(0, bytesRead))) break;
+        if (!intake.push(piece.subarray(0, bytesRead))) break;
       }
       const after = await handle.stat();
       if (after.size !== before.size || after.mtimeMs !== before.mtimeMs)

@@ -1,43 +1,36 @@
-import { createHash } from "node:crypto";
-import { and, asc, eq, inArray } from "drizzle-orm";
-import { decodeTrace, encodeTrace, type TraceCodec } from "@/core/capture";
+import { and, asc, eq, inArray, sql } from "drizzle-orm";
+import { decodeTrace, type TraceCodec } from "@/core/capture";
 import type { Tx } from "./client";
+import { type PackedTrace, packTraces, type TraceSeries } from "./packTraces";
 import { traces } from "./schema";
 
-/** A channel of a log on its way in or out. */
-export interface TraceSeries {
-  runId: string;
-  log: "frames" | "sensors";
-  position: number;
-  channel: string;
-  unit: string;
-  values: Float64Array;
-}
+const BYTES_PER_STATEMENT = 8 * 2 ** 20;
 
-/** SHA-256 of a series as little-endian doubles: the same content has the same hash, however the log was written. */
-export function seriesSha256(values: Float64Array): string {
-  return createHash("sha256")
-    .update(new Uint8Array(values.buffer, values.byteOffset, values.byteLength))
-    .digest("hex");
-}
-
-const CHANNELS_PER_STATEMENT = 400;
-
-/** A channel as it is stored. */
-export type PackedTrace = Omit<TraceSeries, "values"> & { codec: string; count: number; bytes: Uint8Array; sha256: string };
-
-/** Packs series as they are stored; the costly part of storing, and any thread may do it. */
-export function packTraces(series: readonly TraceSeries[]): PackedTrace[] {
-  return series.map(({ values, ...named }) => {
-    const { codec, count, bytes } = encodeTrace(values);
-    return { ...named, codec, count, bytes, sha256: seriesSha256(values) };
-  });
-}
-
-/** Stores packed series. */
+/**
+ * Stores packed series. All their bytes go as one value that the statement cuts up: a parameter a series would cost more
+ * than the series themselves, most of which have a few hundred bytes.
+ */
 export async function insertPacked(tx: Tx, packed: readonly PackedTrace[]): Promise<void> {
-  for (let from = 0; from < packed.length; from += CHANNELS_PER_STATEMENT) {
-    await tx.insert(traces).values(packed.slice(from, from + CHANNELS_PER_STATEMENT).map((trace) => ({ ...trace, bytes: Buffer.from(trace.bytes) })));
+  for (let from = 0; from < packed.length; ) {
+    let to = from;
+    let size = 0;
+    const rows: (Omit<PackedTrace, "bytes"> & { at: number; size: number })[] = [];
+    for (; to < packed.length && (to === from || size + (packed[to] as PackedTrace).bytes.length <= BYTES_PER_STATEMENT); to += 1) {
+      const { bytes, ...row } = packed[to] as PackedTrace;
+      rows.push({ ...row, at: size + 1, size: bytes.length });
+      size += bytes.length;
+    }
+    const whole = Buffer.concat(
+      packed.slice(from, to).map(({ bytes }) => bytes),
+      size,
+    );
+    await tx.execute(sql`
+      insert into ${traces} (run_id, log, position, channel, unit, codec, count, sha256, bytes)
+      select p."runId", p.log, p.position, p.channel, p.unit, p.codec, p.count, p.sha256, substring(b.whole from p.at for p.size)
+      from (select ${whole}::bytea as whole) b,
+        json_to_recordset(${JSON.stringify(rows)}::json) as p("runId" text, log text, position integer, channel text, unit text,
+          codec text, count integer, sha256 text, at integer, size integer)`);
+    from = to;
   }
 }
 

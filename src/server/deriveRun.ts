@@ -13,6 +13,7 @@ import {
 } from "@/core/capture";
 import type { RunSummary } from "@/core/cell";
 import { energyOverWindow } from "@/core/power";
+import { compensatedSum } from "@/core/stats";
 
 /** What is derived from a run's logs and kept beside them. */
 export interface DerivedRun {
@@ -35,7 +36,7 @@ export function deriveRun(frameTimesMs: Float64Array | null, sensors: SensorLog 
   const frames = kept && counted ? frameStatistics(kept, counted) : null;
   const energy: DerivedRun["energy"] = {};
   if (frameTimesMs && frames && sensors) {
-    const wholeS = frameTimesMs.reduce((sum, frame) => sum + frame, 0) / 1000;
+    const wholeS = kept === frameTimesMs ? frames.durationS : compensatedSum(frameTimesMs) / 1000;
     const stretches = keptStretches(wholeS, trims);
     for (const [name, at] of Object.entries(POWER_CHANNELS)) {
       const channel = sensors.channels.find((one) => one.name === name);

@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { FRAME_METHOD_VERSION } from "@/core/capture";
 import type { RunPlace, TakenLog } from "@/core/intake";
-import { type PackedTrace, packTraces } from "@/db/traces";
+import { type PackedTrace, packTraces } from "@/db/packTraces";
 import { type DerivedRun, deriveRun } from "./deriveRun";
 import { seriesOf } from "./runSeries";
 

@@ -1,5 +1,5 @@
 import type { SensorLog } from "@/core/capture";
-import type { TraceSeries } from "@/db/traces";
+import type { TraceSeries } from "@/db/packTraces";
 
 /** Channel name and unit of a sensor column: `cpu_load_ratio` is cpu_load in ratio. */
 function splitChannel(name: string): { channel: string; unit: string } {

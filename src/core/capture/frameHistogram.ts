@@ -1,3 +1,5 @@
+import { compensatedSum } from "@/core/stats";
+
 /**
  * Frame times counted in fine steps: 2,048 to an octave, so a step is between 0.034 and 0.049 % wide. Built in one pass from
  * the high half of each double: for positive numbers its order is theirs, so no sort and no logarithm is needed. Order
@@ -14,6 +16,7 @@ export interface FrameHistogram {
 }
 
 const SHIFT = 9;
+const STEPS_PER_OCTAVE = 2048;
 
 // A number as its two halves; the order of the halves is the machine's.
 const LITTLE_ENDIAN = new Uint8Array(new Uint32Array([1]).buffer)[0] === 1;
@@ -34,24 +37,48 @@ export function startOfStep(step: number): number {
   return probe[0] as number;
 }
 
+/** The step that a step's least frame time lies in when it is multiplied by a factor from 1 up to (but not) 2. */
+export function stepTimes(step: number, factor: number): number {
+  // 2,048 steps to an octave, evenly wide within it: the place in the octave grows by the factor, over its end at half the width.
+  const place = step & (STEPS_PER_OCTAVE - 1);
+  const scaled = (STEPS_PER_OCTAVE + place) * factor;
+  return step - place + (scaled < 2 * STEPS_PER_OCTAVE ? Math.floor(scaled) - STEPS_PER_OCTAVE : Math.floor(scaled / 2));
+}
+
 /**
  * Counts frame times. Shapes: n ≥ 1 frame times above 0; not modified. Cost: two linear passes.
- * The total is summed with Neumaier's compensation: a run has up to millions of frames.
+ * The total is summed with what each addition loses (Knuth's TwoSum), in two lanes: a run has up to millions of frames.
  */
 export function countFrames(frameTimesMs: Float64Array): FrameHistogram {
   const n = frameTimesMs.length;
-  let shortestMs = Number.POSITIVE_INFINITY;
-  let longestMs = 0;
-  let sum = 0;
-  let lost = 0;
-  for (let i = 0; i < n; i += 1) {
-    const frame = frameTimesMs[i] as number;
-    if (frame < shortestMs) shortestMs = frame;
-    if (frame > longestMs) longestMs = frame;
-    const next = sum + frame;
-    lost += sum >= frame ? sum - next + frame : frame - next + sum;
-    sum = next;
+  let shortestMs = frameTimesMs[0] as number;
+  let longestMs = shortestMs;
+  let even = 0;
+  let odd = 0;
+  if (n % 2 === 1) {
+    odd = frameTimesMs[n - 1] as number;
+    if (odd < shortestMs) shortestMs = odd;
+    if (odd > longestMs) longestMs = odd;
   }
+  let lostEven = 0;
+  let lostOdd = 0;
+  for (let i = 0; i + 1 < n; i += 2) {
+    const a = frameTimesMs[i] as number;
+    const b = frameTimesMs[i + 1] as number;
+    if (a < shortestMs) shortestMs = a;
+    if (b < shortestMs) shortestMs = b;
+    if (a > longestMs) longestMs = a;
+    if (b > longestMs) longestMs = b;
+    const nextEven = even + a;
+    const takenA = nextEven - even;
+    lostEven += even - (nextEven - takenA) + (a - takenA);
+    even = nextEven;
+    const nextOdd = odd + b;
+    const takenB = nextOdd - odd;
+    lostOdd += odd - (nextOdd - takenB) + (b - takenB);
+    odd = nextOdd;
+  }
+  const totalMs = compensatedSum([even, odd, lostEven, lostOdd]);
   const first = stepOf(shortestMs);
   const counts = new Uint32Array(stepOf(longestMs) - first + 1);
   const halves = new Uint32Array(frameTimesMs.buffer, frameTimesMs.byteOffset, 2 * n);
@@ -59,7 +86,7 @@ export function countFrames(frameTimesMs: Float64Array): FrameHistogram {
     const step = ((halves[i] as number) >>> SHIFT) - first;
     counts[step] = (counts[step] as number) + 1;
   }
-  return { first, counts, shortestMs, longestMs, totalMs: sum + lost, n };
+  return { first, counts, shortestMs, longestMs, totalMs, n };
 }
 
 /** The frame times from one step (counted from the first) to another, both included, in ascending order. */
@@ -67,12 +94,13 @@ export function framesWithin(frameTimesMs: Float64Array, { first, counts }: Fram
   let size = 0;
   for (let step = from; step <= to; step += 1) size += counts[step] as number;
   const found = new Float64Array(size);
-  const low = startOfStep(first + from);
-  const high = to + 1 < counts.length ? startOfStep(first + to + 1) : Number.POSITIVE_INFINITY;
+  const halves = new Uint32Array(frameTimesMs.buffer, frameTimesMs.byteOffset, 2 * frameTimesMs.length);
+  const low = first + from;
+  // One comparison that seldom holds, rather than two of which one holds every other time: a wrong guess costs the processor dear.
+  const span = to - from;
   let at = 0;
-  for (let i = 0; i < frameTimesMs.length && at < size; i += 1) {
-    const frame = frameTimesMs[i] as number;
-    if (frame >= low && frame < high) found[at++] = frame;
+  for (let i = HIGH; at < size; i += 2) {
+    if ((((halves[i] as number) >>> SHIFT) - low) >>> 0 <= span) found[at++] = frameTimesMs[i >> 1] as number;
   }
   return found.sort();
 }

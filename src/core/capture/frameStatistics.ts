@@ -2,7 +2,7 @@ import { sumOfSquaredDeviations } from "@/core/stats";
 import { countFrames, type FrameHistogram, framesWithin, startOfStep, stepOfRank } from "./frameHistogram";
 
 /** Changes when any number below may come out differently from the same frames; stored beside derived values. */
-export const FRAME_METHOD_VERSION = 2;
+export const FRAME_METHOD_VERSION = 3;
 
 /** One low by the three schools that practitioners use, in frames per second. Every chart names its school. */
 export interface Lows {
@@ -78,13 +78,15 @@ function quantileAt(p: number, n: number, frameOfRank: (rank: number) => number)
 }
 
 /** The first rank that the lows for 1/`oneIn` of the frames look at: that of the quantile, of the tail, or of the share of time. */
-function firstSlowRank({ counts, n, totalMs }: FrameHistogram, oneIn: number, startMs: (step: number) => number): number {
+function firstSlowRank({ first, counts, n, totalMs }: FrameHistogram, oneIn: number): number {
   // Frames of t or longer hold the share: walk down the steps by their least time until even that much is reached for sure.
   let heldMs = 0;
   let above = 0;
   for (let step = counts.length - 1; step >= 0 && heldMs < totalMs / oneIn; step -= 1) {
-    heldMs += (counts[step] as number) * startMs(step);
-    above += counts[step] as number;
+    const count = counts[step] as number;
+    if (count === 0) continue;
+    heldMs += count * startOfStep(first + step);
+    above += count;
   }
   return Math.max(0, Math.min(n - above, Math.floor((1 - 1 / oneIn) * (n - 1)), n - Math.ceil(n / oneIn)));
 }
@@ -129,16 +131,15 @@ export function frameStatistics(frameTimesMs: Float64Array, counted?: FrameHisto
   if (n === 0) throw new RangeError("statistics of a run without frames");
   const histogram = counted ?? countFrames(frameTimesMs);
   const { totalMs, shortestMs, longestMs } = histogram;
-  const starts = (step: number) => startOfStep(histogram.first + step);
   // The 1 % ask for the longer end, the 0.1 % for a part of it.
-  const slow = slowEnd(frameTimesMs, histogram, Math.min(firstSlowRank(histogram, 100, starts), firstSlowRank(histogram, 1000, starts)));
+  const slow = slowEnd(frameTimesMs, histogram, Math.min(firstSlowRank(histogram, 100), firstSlowRank(histogram, 1000)));
   return {
     frames: n,
     durationS: totalMs / 1000,
     averageFps: (1000 * n) / totalMs,
     meanFrameTimeMs: totalMs / n,
     medianFrameTimeMs: medianOf(frameTimesMs, histogram),
-    sdFrameTimeMs: n < 2 ? 0 : Math.sqrt(Math.max(0, sumOfSquaredDeviations(frameTimesMs)) / (n - 1)),
+    sdFrameTimeMs: n < 2 ? 0 : Math.sqrt(Math.max(0, sumOfSquaredDeviations(frameTimesMs, totalMs / n)) / (n - 1)),
     minFrameTimeMs: shortestMs,
     maxFrameTimeMs: longestMs,
     low1: lowsOf(slow, n, totalMs, 100),

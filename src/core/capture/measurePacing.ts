@@ -1,4 +1,4 @@
-import { countFrames, type FrameHistogram, startOfStep, stepOf } from "./frameHistogram";
+import { countFrames, type FrameHistogram, startOfStep, stepOf, stepTimes } from "./frameHistogram";
 
 /** How regularly a run's frames come: the facts from which a frame cap is judged. */
 export interface FramePacing {
@@ -20,16 +20,16 @@ export interface FramePacing {
  * Source: the product's description of a frame cap (share at one interval, one-sided edge).
  */
 export function measurePacing(frameTimesMs: Float64Array, counted?: FrameHistogram): FramePacing {
-  const { counts, first, n } = counted ?? countFrames(frameTimesMs);
+  const histogram = counted ?? countFrames(frameTimesMs);
+  const { counts, first, n } = histogram;
   const steps = counts.length;
-  const stepAt = (ms: number) => Math.max(0, Math.min(steps, stepOf(ms) - first));
   let bestCount = 0;
   let bestFrom = 0;
   let bestTo = 0;
   let inside = 0;
   for (let from = 0, to = 0; from < steps; from += 1) {
     if (counts[from] === 0) continue;
-    const limit = Math.max(from + 1, stepAt(startOfStep(first + from) * (1.01 / 0.99)));
+    const limit = Math.min(steps, Math.max(from + 1, stepTimes(first + from, 1.01 / 0.99) - first));
     for (; to < limit; to += 1) inside += counts[to] as number;
     if (inside > bestCount) {
       bestCount = inside;
@@ -38,29 +38,38 @@ export function measurePacing(frameTimesMs: Float64Array, counted?: FrameHistogr
     }
     inside -= counts[from] as number;
   }
-  /** The middle of the step in which half of the frames from one step to another have passed. */
-  const middle = (from: number, to: number) => {
-    let all = 0;
-    for (let step = from; step < to; step += 1) all += counts[step] as number;
-    let passed = 0;
-    for (let step = from; step < to; step += 1) {
-      passed += counts[step] as number;
-      if (2 * passed >= all) return (startOfStep(first + step) + startOfStep(first + step + 1)) / 2;
-    }
-    return startOfStep(first + from);
-  };
-  const share = (from: number, to: number) => {
-    let all = 0;
-    for (let step = from; step < to; step += 1) all += counts[step] as number;
-    return all / n;
-  };
-  const densest = middle(bestFrom, bestTo);
+  const densest = middleOf(histogram, bestFrom, bestTo);
   // A limiter's period jitters to both sides: the median of the near frames is steadier than the densest point.
-  const intervalMs = middle(stepAt(densest * 0.9), Math.max(stepAt(densest * 0.9) + 1, stepAt(densest * 1.1)));
+  const near = stepAt(histogram, densest * 0.9);
+  const intervalMs = middleOf(histogram, near, Math.max(near + 1, stepAt(histogram, densest * 1.1)));
   return {
     intervalMs,
     shareWithin1Percent: bestCount / n,
-    shareWithin10Percent: share(stepAt(intervalMs * 0.9), stepAt(intervalMs * 1.1)),
-    shareFaster: share(0, stepAt(intervalMs * 0.9)),
+    shareWithin10Percent: countWithin(histogram, stepAt(histogram, intervalMs * 0.9), stepAt(histogram, intervalMs * 1.1)) / n,
+    shareFaster: countWithin(histogram, 0, stepAt(histogram, intervalMs * 0.9)) / n,
   };
+}
+
+/** The step of a frame time, counted from the first and kept within the steps that there are. */
+function stepAt({ counts, first }: FrameHistogram, ms: number): number {
+  return Math.max(0, Math.min(counts.length, stepOf(ms) - first));
+}
+
+/** The frames in the steps from one up to (but not) another. */
+function countWithin({ counts }: FrameHistogram, from: number, to: number): number {
+  let all = 0;
+  for (let step = from; step < to; step += 1) all += counts[step] as number;
+  return all;
+}
+
+/** The middle of the step in which half of the frames from one step to another have passed. */
+function middleOf(histogram: FrameHistogram, from: number, to: number): number {
+  const { counts, first } = histogram;
+  const all = countWithin(histogram, from, to);
+  let passed = 0;
+  for (let step = from; step < to; step += 1) {
+    passed += counts[step] as number;
+    if (2 * passed >= all) return (startOfStep(first + step) + startOfStep(first + step + 1)) / 2;
+  }
+  return startOfStep(first + from);
 }

@@ -29,6 +29,7 @@ const HELD_S = 2;
 const WITHIN_K = 1;
 /** The earlier median needs some readings to be one. */
 const LEAST_BEFORE = 5;
+const NOTHING = new Float64Array(0);
 
 const known = (values: Float64Array) => values.filter((value) => !Number.isNaN(value));
 
@@ -36,6 +37,38 @@ function medianKnown(values: Float64Array): number | null {
   const sorted = known(values).sort();
   const n = sorted.length;
   return n === 0 ? null : ((sorted[(n - 1) >> 1] as number) + (sorted[n >> 1] as number)) / 2;
+}
+
+/** The known values of a series up to a moment, kept in order as the moment moves on: their median is read, not sorted for. */
+class RisingSample {
+  size = 0;
+  private taken = 0;
+  private readonly sorted: Float64Array;
+
+  constructor(most: number) {
+    this.sorted = new Float64Array(most);
+  }
+
+  /** Takes in the values before `end` that are not in yet. */
+  takeTo(values: Float64Array, end: number): void {
+    for (; this.taken < end; this.taken += 1) {
+      const value = values[this.taken] as number;
+      if (Number.isNaN(value)) continue;
+      let low = 0;
+      for (let high = this.size; low < high; ) {
+        const middle = (low + high) >> 1;
+        if ((this.sorted[middle] as number) <= value) low = middle + 1;
+        else high = middle;
+      }
+      this.sorted.copyWithin(low + 1, low, this.size);
+      this.sorted[low] = value;
+      this.size += 1;
+    }
+  }
+
+  median(): number {
+    return ((this.sorted[(this.size - 1) >> 1] as number) + (this.sorted[this.size >> 1] as number)) / 2;
+  }
 }
 
 /** The largest known value; null where nothing is known. */
@@ -56,26 +89,25 @@ function findThrottling(part: "gpu" | "cpu", timeS: Float64Array, clock: Float64
   const ceiling = largest(temperature);
   if (ceiling === null) return null;
   let found: RunFacts["throttling"] = null;
+  const before = new RisingSample(timeS.length);
   let start = 0;
   while (start < timeS.length) {
-    const isHot = (i: number) => (temperature[i] as number) >= ceiling - WITHIN_K;
-    if (!isHot(start)) {
+    if (!((temperature[start] as number) >= ceiling - WITHIN_K)) {
       start += 1;
       continue;
     }
     let end = start;
     // A gap in the readings does not end the heat.
-    while (end + 1 < timeS.length && (isHot(end + 1) || Number.isNaN(temperature[end + 1]))) end += 1;
+    while (end + 1 < timeS.length && !((temperature[end + 1] as number) < ceiling - WITHIN_K)) end += 1;
     // Within the hot stretch: windows of two seconds, each against what the clock was before it.
-    for (let from = start; from <= end; from += 1) {
-      let to = from;
+    for (let from = start, to = start; from <= end; from += 1) {
       while (to < end && (timeS[to] as number) - (timeS[from] as number) < HELD_S) to += 1;
       if ((timeS[to] as number) - (timeS[from] as number) < HELD_S) break;
-      const before = clock.subarray(0, from);
-      if (known(before).length < LEAST_BEFORE) continue;
-      const usual = medianKnown(before);
+      before.takeTo(clock, from);
+      if (before.size < LEAST_BEFORE) continue;
+      const usual = before.median();
       const highest = largest(clock.subarray(from, to + 1));
-      if (usual === null || usual <= 0 || highest === null) continue;
+      if (usual <= 0 || highest === null) continue;
       const clockRatio = highest / usual;
       if (!found || clockRatio < found.clockRatio) found = { part, clockRatio, fromS: timeS[from] as number, temperatureC: ceiling };
     }
@@ -88,38 +120,36 @@ function findThrottling(part: "gpu" | "cpu", timeS: Float64Array, clock: Float64
 const MOST_READINGS = 2000;
 
 /** The facts of a run's sensor log. Times before 0 belong to the warm-up and are left out. */
-export function runFacts({ timeS, channels }: SensorLog): RunFacts {
+export function runFacts(sensors: SensorLog): RunFacts {
+  const { timeS } = sensors;
   let first = timeS.findIndex((t) => t >= 0);
   if (first < 0) first = timeS.length;
   const stride = Math.max(1, Math.ceil((timeS.length - first) / MOST_READINGS));
-  const within = (values: Float64Array) => (stride === 1 ? values.subarray(first) : values.subarray(first).filter((_, i) => i % stride === 0));
-  const channel = (name: string) => {
-    const values = channels.find((one) => one.name === name)?.values;
-    return values && within(values);
-  };
-  const time = within(timeS);
-  const median = (name: string) => {
-    const values = channel(name);
-    return values ? medianKnown(values) : null;
-  };
-  const highest = (name: string) => {
-    const values = channel(name);
-    return values ? largest(values) : null;
-  };
-  const throttlingOf = (part: "gpu" | "cpu") => {
-    const [clock, temperature] = [channel(`${part}_ghz`), channel(`${part}_c`)];
-    return clock && temperature ? findThrottling(part, time, clock, temperature) : null;
-  };
-  const [gpu, cpu] = [throttlingOf("gpu"), throttlingOf("cpu")];
+  const [gpu, cpu] = [throttlingOf("gpu", sensors, first, stride), throttlingOf("cpu", sensors, first, stride)];
   return {
-    gpuLoad: median("gpu_load_ratio"),
-    cpuLoad: median("cpu_load_ratio"),
-    gpuGhz: median("gpu_ghz"),
-    cpuGhz: median("cpu_ghz"),
-    vramGib: highest("vram_gib"),
-    ambientC: median("ambient_c"),
-    hottestGpuC: highest("gpu_c"),
-    hottestCpuC: highest("cpu_c"),
+    gpuLoad: medianKnown(readingsOf("gpu_load_ratio", sensors, first, stride)),
+    cpuLoad: medianKnown(readingsOf("cpu_load_ratio", sensors, first, stride)),
+    gpuGhz: medianKnown(readingsOf("gpu_ghz", sensors, first, stride)),
+    cpuGhz: medianKnown(readingsOf("cpu_ghz", sensors, first, stride)),
+    vramGib: largest(readingsOf("vram_gib", sensors, first, stride)),
+    ambientC: medianKnown(readingsOf("ambient_c", sensors, first, stride)),
+    hottestGpuC: largest(readingsOf("gpu_c", sensors, first, stride)),
+    hottestCpuC: largest(readingsOf("cpu_c", sensors, first, stride)),
     throttling: gpu && (!cpu || gpu.clockRatio <= cpu.clockRatio) ? gpu : cpu,
   };
+}
+
+const thinned = (values: Float64Array, first: number, stride: number) =>
+  stride === 1 ? values.subarray(first) : values.subarray(first).filter((_, i) => i % stride === 0);
+
+/** A channel's readings from the first that counts; none where it is not recorded. */
+function readingsOf(name: string, { channels }: SensorLog, first: number, stride: number): Float64Array {
+  return thinned(channels.find((one) => one.name === name)?.values ?? NOTHING, first, stride);
+}
+
+function throttlingOf(part: "gpu" | "cpu", sensors: SensorLog, first: number, stride: number): RunFacts["throttling"] {
+  const clock = readingsOf(`${part}_ghz`, sensors, first, stride);
+  const temperature = readingsOf(`${part}_c`, sensors, first, stride);
+  if (clock.length === 0 || temperature.length === 0) return null;
+  return findThrottling(part, thinned(sensors.timeS, first, stride), clock, temperature);
 }

@@ -88,30 +88,37 @@ export function decodeTrace({ codec, count, bytes }: EncodedTrace): Float64Array
   const decimals = Number(codec.slice(1));
   if (!/^d\d$/.test(codec)) throw new RangeError(`unknown trace codec ${codec}`);
   const scale = 10 ** decimals;
+  const length = bytes.length;
   let at = 0;
   let scaled = 0;
   for (let i = 0; i < count; i += 1) {
-    let byte = bytes[at++] as number;
+    if (at >= length) throw new RangeError(`${codec} trace ends after ${i} of ${count} values`);
+    let byte = bytes[at] as number;
+    at += 1;
     let rest = byte & 127;
-    let shift = 7;
-    while (byte >= 128 && shift < 28) {
-      byte = bytes[at++] as number;
-      rest |= (byte & 127) << shift;
-      shift += 7;
-    }
     if (byte >= 128) {
-      // Beyond 28 bits by arithmetic.
-      let place = 2 ** 28;
-      while (byte >= 128) {
-        byte = bytes[at++] as number;
-        rest += (byte & 127) * place;
-        place *= 128;
+      // Most differences of frame times take two bytes; up to four they are whole numbers of 32 bits.
+      for (let shift = 7; byte >= 128 && shift < 28 && at < length; shift += 7) {
+        byte = bytes[at] as number;
+        at += 1;
+        rest |= (byte & 127) << shift;
       }
-      scaled += rest % 2 === 0 ? rest / 2 : -(rest + 1) / 2;
-    } else scaled += (rest >>> 1) ^ -(rest & 1);
-    if (at > bytes.length || byte === undefined) throw new RangeError(`${codec} trace ends after ${i} of ${count} values`);
+      if (byte >= 128) {
+        let whole = rest;
+        for (let place = 2 ** 28; byte >= 128 && at < length; place *= 128) {
+          byte = bytes[at] as number;
+          at += 1;
+          whole += (byte & 127) * place;
+        }
+        if (byte >= 128) throw new RangeError(`${codec} trace ends after ${i} of ${count} values`);
+        scaled += whole % 2 === 0 ? whole / 2 : -(whole + 1) / 2;
+        values[i] = scaled / scale;
+        continue;
+      }
+    }
+    scaled += (rest >>> 1) ^ -(rest & 1);
     values[i] = scaled / scale;
   }
-  if (at !== bytes.length) throw new RangeError(`${codec} trace holds more than ${count} values`);
+  if (at !== length) throw new RangeError(`${codec} trace holds more than ${count} values`);
   return values;
 }

@@ -64,32 +64,61 @@ export function choiceOfWorkloads(
   const n = counted.length;
   if (n < 3 || base < 0) return undefined;
   const weight = Float64Array.from(counted, (i) => all[i] as number);
-  // Differences to the baseline, workload by workload, weighed: what is drawn is added up.
-  const weighed = new Float64Array(n * rows);
+  // Differences to the baseline, workload by workload, weighed: what is drawn is added up, four rows at a time.
+  const width = Math.ceil(rows / LANES) * LANES;
+  const weighed = new Float64Array(n * width);
   counted.forEach((w, k) => {
     for (let s = 0; s < rows; s += 1) {
       const difference = (means[s * workloadIds.length + w] as number) - (means[base * workloadIds.length + w] as number);
-      weighed[k * rows + s] = difference * (weight[k] as number);
+      weighed[k * width + s] = difference * (weight[k] as number);
     }
   });
-  const { resamples, random } = options;
-  const drawn = Array.from({ length: rows }, () => new Float64Array(resamples));
-  const sum = new Float64Array(rows);
+  const drawn = drawAgain(weighed, weight, width, options.resamples, options.random);
+  const tail = expandedTail(n);
+  return table.setupIds.map((setupId, s): ChoiceInterval => {
+    if (s === base) return { setupId, low: 1, high: 1 };
+    const sorted = drawn.subarray(s * options.resamples, (s + 1) * options.resamples).sort();
+    return { setupId, low: Math.exp(quantileSorted(sorted, tail)), high: Math.exp(quantileSorted(sorted, 1 - tail)) };
+  });
+}
+
+const LANES = 4;
+
+/**
+ * Draws n of n things with return, so many times, and takes each row's weighted mean of what was drawn. The sums of four rows
+ * stay in registers while the draw is gone through: that is what makes ten thousand of them a matter of milliseconds.
+ *
+ * Shapes: `weighed` n × width (a multiple of 4), `weight` n; the result width × resamples.
+ */
+function drawAgain(weighed: Float64Array, weight: Float64Array, width: number, resamples: number, random: Random): Float64Array {
+  const n = weight.length;
+  const drawn = new Float64Array(width * resamples);
+  const picks = new Int32Array(n);
   for (let r = 0; r < resamples; r += 1) {
-    sum.fill(0);
     let total = 0;
     for (let k = 0; k < n; k += 1) {
       const pick = (random.next() * n) | 0;
       total += weight[pick] as number;
-      const from = pick * rows;
-      for (let s = 0; s < rows; s += 1) sum[s] = (sum[s] as number) + (weighed[from + s] as number);
+      picks[k] = pick * width;
     }
-    for (let s = 0; s < rows; s += 1) (drawn[s] as Float64Array)[r] = (sum[s] as number) / total;
+    for (let s = 0; s < width; s += LANES) {
+      let a = 0;
+      let b = 0;
+      let c = 0;
+      let d = 0;
+      for (let k = 0; k < n; k += 1) {
+        const at = (picks[k] as number) + s;
+        a += weighed[at] as number;
+        b += weighed[at + 1] as number;
+        c += weighed[at + 2] as number;
+        d += weighed[at + 3] as number;
+      }
+      const to = s * resamples + r;
+      drawn[to] = a / total;
+      drawn[to + resamples] = b / total;
+      drawn[to + 2 * resamples] = c / total;
+      drawn[to + 3 * resamples] = d / total;
+    }
   }
-  const tail = expandedTail(n);
-  return table.setupIds.map((setupId, s): ChoiceInterval => {
-    if (s === base) return { setupId, low: 1, high: 1 };
-    const sorted = (drawn[s] as Float64Array).sort();
-    return { setupId, low: Math.exp(quantileSorted(sorted, tail)), high: Math.exp(quantileSorted(sorted, 1 - tail)) };
-  });
+  return drawn;
 }

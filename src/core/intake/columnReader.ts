@@ -15,19 +15,21 @@ export interface WantedColumn {
 
 /** The columns read, with what is needed to speak of their rows. */
 export interface ReadColumns {
+  /** A value a row; a sensor's (from `sensorsFrom` on) only for the rows named in `changed`. */
   values: Float64Array[];
   rows: number;
   /** The most decimals met in each column, after its shift. */
   decimals: number[];
-  /** 1 for rows whose sensors (the wanted columns behind the last that may not be missing) read like those of the row before. */
-  still: Uint8Array;
+  /** The first of the wanted columns that are sensors: those behind the last that may not be missing. */
+  sensorsFrom: number;
+  /** The rows, ascending and from the first, whose sensors do not simply repeat the text of the row before. */
+  changed: Int32Array;
   lineOfRow: (row: number) => number;
 }
 
 const QUOTE = 34;
 const PLUS = 43;
 const MINUS = 45;
-const _POINT = 46;
 const ZERO = 48;
 const BLANK = 32;
 const RETURN = 13;
@@ -63,8 +65,8 @@ function civilDay(year: number, month: number, day: number): number {
 /**
  * Reads chosen columns of a delimited text as it comes in, in bounded memory: push the bytes in pieces of any size, then finish.
  *
- * Whole lines without quotes go down the fast path: bytes are scanned up to the last wanted cell, and the rest of the line is
- * skipped to its end. Where a piece holds a quote, its cells are parted carefully. Numbers of up to 15 digits are exact
+ * Lines without quotes go down the fast path: bytes are scanned up to the last wanted cell, and the rest of the line is
+ * skipped to its end. From the first quote of a piece on, its cells are parted carefully. Numbers of up to 15 digits are exact
  * (whole digits over or times an exact power of ten round once, IEEE 754); others take the slow road. Blank lines and remarks
  * are passed over, the line numbers of problems count them.
  *
@@ -81,12 +83,12 @@ export class ColumnReader {
   private rest: Uint8Array = new Uint8Array(0);
   private line = 0;
   private rows = 0;
-  private capacity = 1024;
   private values: Float64Array[];
-  private still: Uint8Array;
   private decimals: number[];
   /** The wanted columns from here on are sensors: they stand still from row to row far more often than they move. */
   private readonly sensorsFrom: number;
+  private changed = new Int32Array(1024);
+  private changes = 0;
   /** Rows before which lines were passed over: [row, line − row from there on]. */
   private offsets: [number, number][] = [];
   private problem: LogProblem | undefined;
@@ -101,8 +103,7 @@ export class ColumnReader {
     this.decimal = shape.decimal.charCodeAt(0);
     this.comment = shape.comment ? shape.comment.charCodeAt(0) : -1;
     this.last = wanted.at(-1)?.index ?? 0;
-    this.values = wanted.map(() => new Float64Array(this.capacity));
-    this.still = new Uint8Array(this.capacity);
+    this.values = wanted.map(() => new Float64Array(1024));
     this.sensorsFrom = wanted.findLastIndex(({ mayBeMissing }) => !mayBeMissing) + 1;
     this.decimals = wanted.map(() => 0);
     // One byte a letter is safe for the delimiters; only sixteen-bit text must be brought over.
@@ -149,10 +150,11 @@ export class ColumnReader {
       return row + (offsets[at]?.[1] ?? 0);
     };
     return ok({
-      values: this.values.map((column) => column.slice(0, this.rows)),
+      values: this.values.map((column, w) => column.slice(0, w < this.sensorsFrom ? this.rows : this.changes)),
       rows: this.rows,
       decimals: this.decimals,
-      still: this.still.subarray(0, this.rows),
+      sensorsFrom: this.sensorsFrom,
+      changed: this.changed.subarray(0, this.changes),
       lineOfRow,
     });
   }
@@ -173,16 +175,25 @@ export class ColumnReader {
     return false;
   }
 
-  private grow(): void {
-    this.capacity *= 2;
-    this.values = this.values.map((old) => {
-      const larger = new Float64Array(this.capacity);
-      larger.set(old);
-      return larger;
-    });
-    const still = new Uint8Array(this.capacity);
-    still.set(this.still);
-    this.still = still;
+  /** Makes room for so many rows in the columns that have a value a row. */
+  private growRows(rows: number): void {
+    for (let w = 0; w < this.sensorsFrom; w += 1) this.values[w] = enlarged(this.values[w] as Float64Array, rows);
+  }
+
+  /** Makes room for so many changes of the sensors. */
+  private growChanges(changes: number): void {
+    for (let w = this.sensorsFrom; w < this.values.length; w += 1) this.values[w] = enlarged(this.values[w] as Float64Array, changes);
+    const changed = new Int32Array(changes);
+    changed.set(this.changed);
+    this.changed = changed;
+  }
+
+  /** Where the values of the next row go: its own place, and for sensors that of the next change, which is opened here. */
+  private openRow(row: number): number {
+    if (this.changes === this.changed.length) this.growChanges(2 * this.changes);
+    this.changed[this.changes] = row;
+    this.changes += 1;
+    return this.changes - 1;
   }
 
   /** Notes that the next row stands on `line`, where that is not simply one line on. */
@@ -204,9 +215,7 @@ export class ColumnReader {
       if (end < bytes.length) this.rest = joined(this.rest, bytes.subarray(end));
       return true;
     }
-    const quote = bytes.indexOf(QUOTE, at);
-    const careful = this.delimiter === BLANK || (quote >= 0 && quote < end);
-    const done = careful ? this.readCarefully(bytes, at, end) : this.readFast(bytes, at, end);
+    const done = this.delimiter === BLANK ? this.readCarefully(bytes, at, end) : this.readFast(bytes, at, end);
     if (done < 0) return false;
     if (done < bytes.length) this.rest = bytes.slice(done);
     if (this.rest.length > LONGEST_LINE)
@@ -214,7 +223,7 @@ export class ColumnReader {
     return true;
   }
 
-  /** The fast path: no quotes in these bytes. Returns where it ended, −1 on a problem. */
+  /** The fast path, up to the first quote; from its row on the careful one. Returns where it ended, −1 on a problem. */
   private readFast(bytes: Uint8Array, from: number, end: number): number {
     const { newline, delimiter, decimal, comment, wanted, last, decimals: most } = this;
     const count = wanted.length;
@@ -222,18 +231,24 @@ export class ColumnReader {
     const shifts = Int32Array.from(wanted, ({ shift }) => shift);
     const clocks = Uint8Array.from(wanted, ({ clock }) => (clock ? 1 : 0));
     const lastIsEnd = last === this.shape.columns.length - 1;
-    // Room for about as many rows as these bytes hold: growing means copying.
-    const likely = this.rows + Math.ceil((end - from) / (this.shape.columns.length * 7 + 2));
-    while (this.capacity < likely) this.grow();
-    let values = this.values;
+    // Room for as many rows as the first line tells of: growing means copying.
+    const likely = this.rows + 64 + Math.ceil((1.1 * (end - from)) / Math.max(8, bytes.indexOf(newline, from) + 1 - from));
+    let capacity = this.sensorsFrom > 0 ? (this.values[0] as Float64Array).length : Number.POSITIVE_INFINITY;
+    if (capacity < likely) {
+      capacity = likely;
+      this.growRows(capacity);
+    }
+    const values = this.values;
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     let at = from;
     let line = this.line;
     let row = this.rows;
     let offset = this.offsets.at(-1)?.[1] ?? -1;
-    const sensorsFrom = this.sensorsFrom > 0 && this.sensorsFrom < count ? this.sensorsFrom : -1;
+    const sensorsFrom = this.sensorsFrom;
+    // The sensors' text of the row before, its line end included.
     let tail = -1;
-    // A short rest of a line is sooner walked than handed to the engine's search.
-    let skipped = 0;
+    let tailLength = 0;
+    let change = this.changes - 1;
     while (at < end) {
       line += 1;
       let byte = bytes[at] as number;
@@ -244,43 +259,38 @@ export class ColumnReader {
           continue;
         }
       }
-      if (row === this.capacity) {
-        this.grow();
-        values = this.values;
+      if (row === capacity) {
+        capacity *= 2;
+        this.growRows(capacity);
       }
       if (line - row !== offset) {
         this.rows = row;
         this.noteLine(line);
         offset = line - row;
       }
+      const startOfRow = at;
+      const changesBefore = this.changes;
       let column = 0;
+      let isStill = false;
+      let sensors = -1;
       for (let w = 0; w < count; w += 1) {
         if (w === sensorsFrom) {
           // The rest of the line as a whole: where it reads like that of the row before, so do its numbers.
-          let before = tail;
-          let here = at;
-          tail = at;
-          if (before >= 0) {
-            byte = bytes[here] as number;
-            while (byte === bytes[before] && byte !== newline) {
-              here += 1;
-              before += 1;
-              byte = bytes[here] as number;
-            }
-            if (byte === newline && bytes[before] === newline) {
-              for (; w < count; w += 1) {
-                const sensor = values[w] as Float64Array;
-                sensor[row] = sensor[row - 1] as number;
-              }
-              this.still[row] = 1;
-              at = here;
-              break;
-            }
+          if (tail >= 0 && at + tailLength <= end && sameBytes(view, tail, at, tailLength)) {
+            isStill = true;
+            break;
           }
+          sensors = at;
+          change = this.openRow(row);
         }
         const index = indexes[w] as number;
         byte = bytes[at] as number;
         while (column < index) {
+          while (byte === BLANK) {
+            at += 1;
+            byte = bytes[at] as number;
+          }
+          if (byte === QUOTE) return this.goOnCarefully(bytes, startOfRow, end, { line, row, changes: changesBefore });
           while (byte !== delimiter && byte !== newline) {
             at += 1;
             byte = bytes[at] as number;
@@ -332,9 +342,10 @@ export class ColumnReader {
         if (digits > 0 && digits <= 15 && (byte === delimiter || byte === newline || byte === RETURN) && clocks[w] === 0) {
           const whole = digits <= 9 ? mantissa : longMantissa(bytes, firstDigit, at);
           const magnitude = places > 0 ? whole / (POWERS_OF_TEN[places] as number) : places < 0 ? whole * (POWERS_OF_TEN[-places] as number) : whole;
-          (values[w] as Float64Array)[row] = negative ? -magnitude : magnitude;
+          (values[w] as Float64Array)[w < sensorsFrom ? row : change] = negative ? -magnitude : magnitude;
           if (places > (most[w] as number)) most[w] = places;
         } else {
+          if (bytes[start] === QUOTE) return this.goOnCarefully(bytes, startOfRow, end, { line, row, changes: changesBefore });
           while (byte !== delimiter && byte !== newline) {
             at += 1;
             byte = bytes[at] as number;
@@ -343,22 +354,25 @@ export class ColumnReader {
           if (!this.slowCell(bytes.subarray(start, at), w, line)) return -1;
         }
       }
-      row += 1;
+      if (isStill) {
+        tail = at;
+        at += tailLength;
+        row += 1;
+        continue;
+      }
       if (byte === newline) {
-        if (!lastIsEnd && this.still[row - 1] === 0) {
+        if (!lastIsEnd) {
           this.refuse(line, (wanted[count - 1] as WantedColumn).name, `the row has ${last + 1} of ${this.shape.columns.length} cells`);
           return -1;
         }
-        at += 1;
       } else {
-        const left = at;
-        if (skipped < 20) {
-          while (bytes[at] !== newline && at - left < 32) at += 1;
-        }
-        if (bytes[at] !== newline) at = bytes.indexOf(newline, at);
-        skipped = at - left;
-        at += 1;
+        at = endOfLine(bytes, view, at, newline);
+        if (bytes[at] === QUOTE) return this.goOnCarefully(bytes, startOfRow, end, { line, row, changes: changesBefore });
       }
+      at += 1;
+      row += 1;
+      tail = sensors;
+      tailLength = at - sensors;
     }
     this.line = line;
     this.rows = row;
@@ -368,6 +382,14 @@ export class ColumnReader {
   private isBlank(bytes: Uint8Array, from: number, to: number): boolean {
     for (let i = from; i < to; i += 1) if ((bytes[i] as number) > BLANK) return false;
     return true;
+  }
+
+  /** Leaves the fast path at the start of a row that it must not have begun. */
+  private goOnCarefully(bytes: Uint8Array, from: number, end: number, before: { line: number; row: number; changes: number }): number {
+    this.line = before.line - 1;
+    this.rows = before.row;
+    this.changes = before.changes;
+    return this.readCarefully(bytes, from, end);
   }
 
   /** Cells in quotes, line ends within them, blanks in a row: parted one by one. Returns where it ended, −1 on a problem. */
@@ -386,7 +408,8 @@ export class ColumnReader {
         continue;
       }
       const row = this.rows;
-      if (row === this.capacity) this.grow();
+      const changesBefore = this.changes;
+      if (this.sensorsFrom > 0 && row === this.values[0]?.length) this.growRows(2 * row);
       let w = 0;
       let column = 0;
       for (;;) {
@@ -399,7 +422,10 @@ export class ColumnReader {
           for (;;) {
             const next = bytes.indexOf(QUOTE, at);
             // The quote may close in the next piece: this row waits for it.
-            if (next < 0 || next >= end) return startOfRow;
+            if (next < 0 || next >= end) {
+              this.changes = changesBefore;
+              return startOfRow;
+            }
             if (bytes[next + 1] === QUOTE) at = next + 2;
             else {
               to = next;
@@ -416,6 +442,7 @@ export class ColumnReader {
         while (to > start && (bytes[to - 1] as number) <= BLANK) to -= 1;
         if (w < wanted.length && (wanted[w] as WantedColumn).index === column) {
           if (w === 0) this.noteLine(line);
+          if (w === this.sensorsFrom) this.openRow(row);
           if (!this.slowCell(bytes.subarray(start, to), w, line)) return -1;
           w += 1;
         }
@@ -441,8 +468,9 @@ export class ColumnReader {
     const want = this.wanted[w] as WantedColumn;
     const text = textDecoder.decode(cell).trim();
     const column = this.values[w] as Float64Array;
+    const place = w < this.sensorsFrom ? this.rows : this.changes - 1;
     if (MISSING.test(text)) {
-      column[this.rows] = Number.NaN;
+      column[place] = Number.NaN;
       return (
         want.mayBeMissing ||
         this.refuse(line, want.name, text === "" ? "the cell is empty; a sample needs a value" : `${shown(text)} is no value; a sample needs one`)
@@ -451,9 +479,9 @@ export class ColumnReader {
     if (want.clock) {
       const seconds = clockSeconds(text);
       if (!Number.isFinite(seconds)) return this.refuse(line, want.name, `${shown(text)} is no time of day, such as 12:03:04.5`);
-      const before = this.rows > 0 ? (column[this.rows - 1] as number) : seconds;
+      const before = place > 0 ? (column[place - 1] as number) : seconds;
       // Past midnight without a date: the day goes on.
-      column[this.rows] = seconds < before - DAY_S / 2 ? seconds + DAY_S * Math.ceil((before - seconds - DAY_S / 2) / DAY_S) : seconds;
+      column[place] = seconds < before - DAY_S / 2 ? seconds + DAY_S * Math.ceil((before - seconds - DAY_S / 2) / DAY_S) : seconds;
       this.decimals[w] = Math.max(this.decimals[w] as number, /[.,](\d+)/.exec(text)?.[1]?.length ?? 0);
       return true;
     }
@@ -465,7 +493,7 @@ export class ColumnReader {
     const exponent = Number(/[eE]([+-]?\d+)$/.exec(plain)?.[1] ?? 0);
     const value = Number(`${plain.replace(/[eE].*$/, "")}e${exponent + want.shift}`);
     if (!Number.isFinite(value)) return this.refuse(line, want.name, `${shown(text)} is too large a number`);
-    column[this.rows] = value;
+    column[place] = value;
     const places = (/\.(\d*)/.exec(plain)?.[1]?.length ?? 0) - exponent - want.shift;
     if (places > (this.decimals[w] as number)) this.decimals[w] = places;
     return true;
@@ -480,6 +508,43 @@ function longMantissa(bytes: Uint8Array, from: number, to: number): number {
     if (digit >= 0 && digit <= 9) whole = whole * 10 + digit;
   }
   return whole;
+}
+
+function enlarged(old: Float64Array, length: number): Float64Array {
+  const larger = new Float64Array(length);
+  larger.set(old);
+  return larger;
+}
+
+/** Whether `length` bytes from `a` are those from `b`: four at a time, the last four once more. */
+function sameBytes(view: DataView, a: number, b: number, length: number): boolean {
+  if (length < 4) {
+    for (let i = 0; i < length; i += 1) if (view.getUint8(a + i) !== view.getUint8(b + i)) return false;
+    return true;
+  }
+  const last = length - 4;
+  // A change sits more often at the front or the back than in the middle, and the line's end is at the back.
+  if (view.getInt32(a + last, true) !== view.getInt32(b + last, true)) return false;
+  for (let i = 0; i < last; i += 4) if (view.getInt32(a + i, true) !== view.getInt32(b + i, true)) return false;
+  return true;
+}
+
+/**
+ * The first line end or quote from `at` on, of which there must be one: four bytes at a time (a word has a zero byte: Warren,
+ * Hacker's Delight, section 6-1).
+ */
+function endOfLine(bytes: Uint8Array, view: DataView, at: number, newline: number): number {
+  const ends = newline * 0x0101_0101;
+  const quotes = QUOTE * 0x0101_0101;
+  let i = at;
+  for (const last = bytes.length - 4; i <= last; i += 4) {
+    const word = view.getInt32(i, true);
+    const a = word ^ ends;
+    const b = word ^ quotes;
+    if ((((a - 0x0101_0101) & ~a) | ((b - 0x0101_0101) & ~b)) & 0x8080_8080) break;
+  }
+  while (bytes[i] !== newline && bytes[i] !== QUOTE) i += 1;
+  return i;
 }
 
 function joined(a: Uint8Array, b: Uint8Array): Uint8Array {

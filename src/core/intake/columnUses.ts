@@ -186,8 +186,10 @@ export function proposeUses(shape: LogShape, rows: readonly string[][]): ColumnU
       has(fact, / (frame ?time|frametime|frame .*(ms|time|duration|interval|delta)|(ms|delta|time) between .*|interval|dt|delta) /),
   );
   const rate = pick((fact) => positive(fact) && (has(fact, / (fps|frame ?rate|framerate|frames per second) /) || fact.unit === "fps"));
-  const rising = pick((fact) => fact.clocks || (fact.rises && has(fact, / (time|timestamp|stamp|elapsed|t|date|clock|seconds|when|ms|s|us) /)));
-  const stamps = rising >= 0 ? rising : pick((fact) => fact.rises && fact.numbers.length === rows.length);
+  // A clock in MHz may happen to rise through a sample: what is written in a sensor's unit is no time.
+  const mayBeTime = (fact: ColumnFacts) => fact.rises && !UNIT_WORDS.some(([words]) => words.test(fact.unit));
+  const rising = pick((fact) => fact.clocks || (mayBeTime(fact) && has(fact, / (time|timestamp|stamp|elapsed|t|date|clock|seconds|when|ms|s|us) /)));
+  const stamps = rising >= 0 ? rising : pick((fact) => mayBeTime(fact) && fact.numbers.length === rows.length);
   if (frameTime >= 0) uses[frameTime] = { use: "frame-time", unit: timeUnit(facts[frameTime] as ColumnFacts, frameUnit) };
   else if (shape.columns.length === 1 && facts[0] && positive(facts[0]) && !facts[0].rises) {
     uses[0] = /fps/.test(facts[0].words) ? { use: "fps" } : { use: "frame-time", unit: timeUnit(facts[0], frameUnit) };

@@ -96,29 +96,24 @@ export class LogIntake {
   }
 
   private sensorsOf(read: ReadColumns, frames: Float64Array | null): Result<SensorLog | null, LogProblem> {
-    const raw = this.wanted.flatMap(({ use }, i) => (use.use === "channel" ? [{ use, values: read.values[i] as Float64Array }] : []));
+    const raw = this.wanted.flatMap(({ use }, i) =>
+      use.use === "channel" ? [{ use, values: read.values[i] as Float64Array, isSparse: i >= read.sensorsFrom }] : [],
+    );
     if (raw.length === 0) return ok(null);
     const i = this.at("time", "frame-stamp");
-    const stamps = i < 0 ? null : (read.values[i] as Float64Array);
+    const stamps = i < 0 ? startsOf(frames as Float64Array) : (read.values[i] as Float64Array);
     const use = i < 0 ? null : (this.wanted[i]?.use ?? null);
     const toS = use?.use === "frame-stamp" && use.unit !== "clock" ? 1e-3 : 1;
-    const decimals = (i < 0 ? 4 : (read.decimals[i] as number)) + (toS === 1 ? 0 : 3);
+    const decimals = (i < 0 ? 7 : (read.decimals[i] as number)) + (toS === 1 ? 0 : 3);
     const scale = 10 ** Math.min(12, decimals);
-    const seconds = stamps ? stamps.map((stamp) => Math.round((stamp - (stamps[0] as number)) * toS * scale) / scale) : startsOf(frames as Float64Array);
-    const rows = frames
-      ? changingRows(
-          seconds,
-          raw.map(({ values }) => values),
-          read.still,
-        )
-      : null;
-    const pick = (values: Float64Array) => (rows ? Float64Array.from(rows, (k) => values[k] as number) : values);
-    const timeS = pick(seconds);
-    const channels = raw.map(({ use: { channel, unit }, values }) => ({
+    const secondsOf = (row: number) => Math.round(((stamps[row] as number) - (stamps[0] as number)) * toS * scale) / scale;
+    const rows = frames ? changingRows(secondsOf, read.rows, raw, read.changed) : Int32Array.from({ length: read.rows }, (_, k) => k);
+    const timeS = Float64Array.from(rows, secondsOf);
+    const channels = raw.map(({ use: { channel, unit }, values, isSparse }) => ({
       name: storedChannel({ use: "channel", channel, unit }),
-      values: converted(pick(values), unit),
+      values: converted(isSparse ? heldAt(values, read.changed, rows) : Float64Array.from(rows, (k) => values[k] as number), unit),
     }));
-    if (rows) return ok({ timeS, channels });
+    if (frames) return ok({ timeS, channels });
     for (let k = 1; k < timeS.length; k += 1) {
       if ((timeS[k] as number) > (timeS[k - 1] as number)) continue;
       const name = this.wanted[i]?.name ?? null;
@@ -132,9 +127,9 @@ export class LogIntake {
 function startsOf(frames: Float64Array): Float64Array {
   let atMs = 0;
   return frames.map((frame) => {
-    const start = Math.round(atMs * 1e4) / 1e7;
+    const startMs = atMs;
     atMs += frame;
-    return start;
+    return startMs / 1000;
   });
 }
 
@@ -144,30 +139,63 @@ function converted(values: Float64Array, unit: SensorUnit): Float64Array {
   return convert(1) === 1 && convert(2) === 2 ? values : values.map((value) => toDecimals(convert(value), 6));
 }
 
+/** A sensor that is known where it changed, at rows (ascending): what it read last. */
+function heldAt(values: Float64Array, changed: Int32Array, rows: Int32Array): Float64Array {
+  let at = 0;
+  return Float64Array.from(rows, (row) => {
+    while (at + 1 < changed.length && (changed[at + 1] as number) <= row) at += 1;
+    return values[at] as number;
+  });
+}
+
+/** A channel as it was read: a value a row, or where it is sparse only for the rows in which the text of the sensors changed. */
+interface RawChannel {
+  values: Float64Array;
+  isSparse: boolean;
+}
+
+/** The rows at which a channel reads another number than in the row before (or the change before). */
+function movesOf(columns: readonly RawChannel[], isSparse: boolean, length: number): number[] {
+  const series = columns.filter((column) => column.isSparse === isSparse).map(({ values }) => values);
+  const moves: number[] = [];
+  if (series.length === 0) return moves;
+  for (let k = 1; k < length; k += 1) {
+    const moved = series.some((values) => {
+      const [now, then] = [values[k] as number, values[k - 1] as number];
+      return now !== then && !(Number.isNaN(now) && Number.isNaN(then));
+    });
+    if (moved) moves.push(k);
+  }
+  return moves;
+}
+
+/** Sensors that stand still are heard of this often nevertheless: a hole in a log and a steady reading are not the same. */
+const HEARD_EVERY_S = 1;
+
 /**
- * Sensors that are written with every frame stand still between two readings: rows in which nothing changed are left out, the
- * first and the last are kept. Held values are the same at every moment, so nothing is lost.
+ * Sensors that are written with every frame stand still between two readings: rows in which nothing changed are left out; the
+ * first, the last and one a second are kept. Held values are the same at every moment, so nothing is lost.
  */
-function changingRows(timeS: Float64Array, columns: readonly Float64Array[], still: Uint8Array): number[] {
-  const kept: number[] = [];
-  let before = -1;
-  let moved = false;
-  for (let k = 0; k < timeS.length; k += 1) {
-    if (still[k] === 0 && before >= 0 && !moved) {
-      for (let c = 0; c < columns.length && !moved; c += 1) {
-        const values = columns[c] as Float64Array;
-        const [now, then] = [values[k] as number, values[k - 1] as number];
-        moved = now !== then && !(Number.isNaN(now) && Number.isNaN(then));
+function changingRows(secondsOf: (row: number) => number, rows: number, columns: readonly RawChannel[], changed: Int32Array): Int32Array {
+  const moves = new Set([...movesOf(columns, true, changed.length).map((k) => changed[k] as number), ...movesOf(columns, false, rows)]);
+  const kept = [0];
+  for (const move of [...moves, rows - 1].sort((a, b) => a - b)) {
+    const last = kept.at(-1) as number;
+    // A row at the very time of the one before waits for the next: its change is not lost.
+    let row = move;
+    while (row < rows && row > last && !(secondsOf(row) > secondsOf(last))) row += 1;
+    if (row <= last || row >= rows) continue;
+    let heard = secondsOf(last);
+    if (secondsOf(row) - heard > HEARD_EVERY_S) {
+      for (let between = last + 1; between < row; between += 1) {
+        if (secondsOf(between) - heard < HEARD_EVERY_S) continue;
+        kept.push(between);
+        heard = secondsOf(between);
       }
     }
-    // A row at the very time of the one before waits for the next: its change is not lost.
-    if (before >= 0 && !((timeS[k] as number) > (timeS[before] as number))) continue;
-    if (before >= 0 && !moved && k < timeS.length - 1) continue;
-    kept.push(k);
-    before = k;
-    moved = false;
+    kept.push(row);
   }
-  return kept;
+  return Int32Array.from(kept);
 }
 
 /** Reads a whole log that is in memory. */

@@ -58,13 +58,16 @@ export function energyOverWindow(timeS: Float64Array, watts: Float64Array, fromS
   let peakW = 0;
   let samples = 0;
   for (let i = 1; i < t.length; i += 1) {
-    const [t0, t1] = [t[i - 1] as number, t[i] as number];
-    const [from, to] = [Math.max(t0, fromS), Math.min(t1, toS)];
+    const t0 = t[i - 1] as number;
+    const t1 = t[i] as number;
+    const from = Math.max(t0, fromS);
+    const to = Math.min(t1, toS);
     if (to <= from) continue;
     if (t1 - t0 > LONGEST_GAP_S) return fail({ kind: "gap-in-log", atS: t0, lengthS: t1 - t0 });
-    const [w0, w1] = [w[i - 1] as number, w[i] as number];
-    const at = (time: number) => w0 + ((w1 - w0) * (time - t0)) / (t1 - t0);
-    const [startW, endW] = [at(from), at(to)];
+    const w0 = w[i - 1] as number;
+    const rise = (w[i] as number) - w0;
+    const startW = w0 + (rise * (from - t0)) / (t1 - t0);
+    const endW = w0 + (rise * (to - t0)) / (t1 - t0);
     joules += ((startW + endW) / 2) * (to - from);
     peakW = Math.max(peakW, startW, endW);
     samples += 1;

@@ -21,17 +21,38 @@ export function mean(values: ArrayLike<number>): number {
   return compensatedSum(values) / values.length;
 }
 
-/** Σ(x − mean)², in two passes (stable where the spread is small against the mean). Errors: RangeError on an empty sample. */
-export function sumOfSquaredDeviations(values: ArrayLike<number>): number {
-  const centre = mean(values);
-  let sum = 0;
+/**
+ * Σ(x − mean)², in two passes (stable where the spread is small against the mean); `centre` saves the first where the mean is
+ * known already, and need not be exact. Four sums run side by side, as each addition waits for the one before.
+ *
+ * Errors: RangeError on an empty sample.
+ */
+export function sumOfSquaredDeviations(values: ArrayLike<number>, centre = mean(values)): number {
+  const n = values.length;
+  if (n === 0) throw new RangeError("deviations of an empty sample");
+  let a = 0;
+  let b = 0;
+  let c = 0;
+  let d = 0;
   let rest = 0;
-  for (let i = 0; i < values.length; i += 1) {
-    const deviation = (values[i] as number) - centre;
-    sum += deviation * deviation;
-    rest += deviation;
+  let i = 0;
+  for (const last = n - 3; i < last; i += 4) {
+    const p = (values[i] as number) - centre;
+    const q = (values[i + 1] as number) - centre;
+    const r = (values[i + 2] as number) - centre;
+    const s = (values[i + 3] as number) - centre;
+    a += p * p;
+    b += q * q;
+    c += r * r;
+    d += s * s;
+    rest += p + q + (r + s);
   }
-  return sum - (rest * rest) / values.length;
+  for (; i < n; i += 1) {
+    const p = (values[i] as number) - centre;
+    a += p * p;
+    rest += p;
+  }
+  return a + b + (c + d) - (rest * rest) / n;
 }
 
 /** The sample standard deviation with n − 1. Errors: RangeError below two values. */
