@@ -4,8 +4,8 @@ import { type ExchangeRow, type ExchangeRows, keyText, type PackageProblem, type
 import { fail, ok, type Result } from "@/core/result";
 import type { Tx } from "@/db/client";
 import { insertRows, readRows, replaceRow } from "@/db/exchangeRows";
-import { runStatistics } from "@/db/schema";
 import { seriesSha256, type TraceSeries } from "@/db/packTraces";
+import { runStatistics } from "@/db/schema";
 import { insertTraces, readTraceHashes, readTraces } from "@/db/traces";
 import { checkAllReviews } from "./checkReviews";
 import { deriveRun } from "./deriveRun";

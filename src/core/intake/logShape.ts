@@ -83,6 +83,29 @@ function judgeDelimiter(lines: readonly string[], delimiter: LogShape["delimiter
   return { delimiter, width, score: (count / Math.max(1, rows.length)) * (width > 1 ? 1 : 0.55) * (0.25 + 0.75 * numeric) };
 }
 
+/** A cell that begins with a quote and does not end on its line. A quote in the middle of a cell (27") is a letter like others. */
+const OPEN_QUOTE = /(?:^|[,;\t|]) *"(?:[^"]|"")*$/;
+const MOST_LINES_IN_CELL = 20;
+
+/** The rows of a text with their first line: a cell in quotes may run over line ends. */
+function joinQuoted(lines: readonly string[]): { line: string; number: number }[] {
+  const rows: { line: string; number: number }[] = [];
+  for (let i = 0; i < lines.length; i += 1) {
+    const number = i + 1;
+    let line = lines[i] as string;
+    if (OPEN_QUOTE.test(line)) {
+      // Only where it closes again before long: one quote too many must not swallow the log.
+      const end = lines.slice(i + 1, i + 1 + MOST_LINES_IN_CELL).findIndex((_, k) => !OPEN_QUOTE.test(lines.slice(i, i + 2 + k).join("\n")));
+      if (end >= 0) {
+        line = lines.slice(i, i + 2 + end).join("\n");
+        i += 1 + end;
+      }
+    }
+    rows.push({ line, number });
+  }
+  return rows;
+}
+
 /** Whether commas stand for decimal points, from the cells of the data rows. */
 function detectDecimal(rows: readonly string[][], delimiter: LogShape["delimiter"]): LogShape["decimal"] {
   let commas = 0;
@@ -135,7 +158,7 @@ export function detectShape(sample: Uint8Array, whole: boolean): Result<Detected
   lines.length = Math.min(lines.length, MOST_LINES);
 
   const remarks = ["#", "//", "%"].find((mark) => lines.some((line) => line.startsWith(mark)));
-  const content = lines.map((line, i) => ({ line, number: i + 1 })).filter(({ line }) => line.trim() !== "" && !(remarks && line.startsWith(remarks)));
+  const content = joinQuoted(lines).filter(({ line }) => line.trim() !== "" && !(remarks && line.startsWith(remarks)));
   if (content.length === 0) return refuse(0, "the file has no line with content");
   // Preambles stand at the top: the later lines tell more of the rows.
   const judged = content.slice(Math.floor(content.length / 3)).map(({ line }) => line);
