@@ -2,10 +2,15 @@ import { asc, isNotNull } from "drizzle-orm";
 import { type DeskModel, findingEffects } from "@/core/report";
 import { reviews } from "@/db/schema";
 import { loadReview } from "./loadReview";
+import { remembered } from "./remembered";
 import type { Deps } from "./useCase";
 
 /** The open doubts of the whole lab, by review; those that could change a published number most stand first. */
 export async function loadDesk(deps: Deps): Promise<DeskModel> {
+  return remembered(deps, "desk", () => readDesk(deps));
+}
+
+async function readDesk(deps: Deps): Promise<DeskModel> {
   const rows = await deps.database.select({ id: reviews.id }).from(reviews).where(isNotNull(reviews.suiteId)).orderBy(asc(reviews.title), asc(reviews.id));
   const groups: DeskModel["reviews"] = [];
   for (const { id } of rows) {

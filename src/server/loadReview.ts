@@ -11,6 +11,7 @@ import { limitsOfReview, loadMachines, loadThresholds, type SetupMachine } from 
 import { heldOfReview } from "./loadHeld";
 import { loadObservations, loadPlanTests } from "./loadPlan";
 import { loadRuns, loadSuiteTests } from "./loadRuns";
+import { remembered } from "./remembered";
 import type { Deps } from "./useCase";
 
 const DEFAULT_MARGIN = 0.03;
@@ -189,8 +190,15 @@ async function workLeftOf(tx: Tx, suiteId: string | null, setups: readonly Revie
   return workLeft({ setups, tests, runsDone, cuts: NO_CUTS, times: timesOf({ observations: await loadObservations(tx), tests }) });
 }
 
-/** Loads a review with everything its steps compute from; undefined where there is none of that id. */
+/**
+ * A review with everything its steps compute from; undefined where there is none of that id. It is read once for each state of
+ * the data and shared: it must not be changed.
+ */
 export async function loadReview(deps: Deps, reviewId: string): Promise<ReviewModel | undefined> {
+  return remembered(deps, `review ${reviewId}`, () => readReview(deps, reviewId));
+}
+
+async function readReview(deps: Deps, reviewId: string): Promise<ReviewModel | undefined> {
   const tx = deps.database;
   const [review] = await tx.select().from(t.reviews).where(eq(t.reviews.id, reviewId));
   if (!review) return undefined;

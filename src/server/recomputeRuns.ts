@@ -1,3 +1,4 @@
+import { setImmediate } from "node:timers/promises";
 import { sql } from "drizzle-orm";
 import { decodeTrace, FRAME_METHOD_VERSION, type TraceCodec, type Trim } from "@/core/capture";
 import type { Tx } from "@/db/client";
@@ -6,7 +7,7 @@ import { runStatistics, runs, traceEdits, traces } from "@/db/schema";
 import { type DerivedRun, deriveRun } from "./deriveRun";
 import { logsOf } from "./runSeries";
 
-const RUNS_PER_READ = 32;
+const RUNS_PER_READ = 16;
 
 type SeriesHead = [log: "frames" | "sensors", position: number, channel: string, unit: string, codec: TraceCodec, count: number, size: number];
 
@@ -18,7 +19,7 @@ interface StoredRun extends Record<string, unknown> {
 }
 
 /** The next runs by id with their logs: a row a run, as a row a series would cost more than the series. */
-export async function readRuns(tx: Tx, after: string, staleOnly: boolean): Promise<StoredRun[]> {
+async function readRuns(tx: Tx, after: string, staleOnly: boolean): Promise<StoredRun[]> {
   const stale = sql`and exists (select 1 from ${runStatistics} s where s.run_id = r.id and s.method_version <> ${FRAME_METHOD_VERSION})`;
   const { rows } = await tx.execute<StoredRun>(sql`
     select r.id, s.series, s.bytes,
@@ -58,6 +59,8 @@ export async function* recomputeRuns(tx: Tx, options = { staleOnly: false }): As
       if (!run.series) continue;
       const { frames, sensors } = logsOf(seriesIn(run));
       yield { runId: run.id, derived: deriveRun(frames, sensors, run.trims ?? []) };
+      // What has come in meanwhile is taken off the line, or the server would wait until this batch is done.
+      await setImmediate();
     }
   }
 }

@@ -50,6 +50,7 @@ export {
   type WorkLine,
 } from "./machines";
 export { type FailureCost, failureCosts, knownCells, orderingsOf, robustnessOf, sparseIndex } from "./orders";
+export { type PackedRuns, packRuns, unpackRuns } from "./packedRuns";
 export type { DeclaredDifference, HeldModel, PartLine, ReviewClaim, ReviewFinding, ReviewModel, ReviewSetup, ReviewTest, RunRecord } from "./reviewModel";
 export { type ChartRow, type RowChart, rowChartSvg } from "./rowChartSvg";
 export { buildSnapshot, migrateSnapshot, type RankingSnapshot, SNAPSHOT_VERSION, Snapshot, type ValueSnapshot } from "./snapshot";

@@ -5,7 +5,19 @@ import { createContext, type Dispatch, type ReactNode, type SetStateAction, useC
 import type { LowSchool } from "@/core/bench";
 import type { Metric } from "@/core/cell";
 import type { Matrix, Ranking } from "@/core/compare";
-import { chartModel, commonPowerAt, groupsOf, matrixOf, middleResolution, type ReviewModel, type ReviewSetup, rankReview, resolutionsOf } from "@/core/report";
+import {
+  chartModel,
+  commonPowerAt,
+  groupsOf,
+  matrixOf,
+  middleResolution,
+  type PackedRuns,
+  type ReviewModel,
+  type ReviewSetup,
+  rankReview,
+  resolutionsOf,
+  unpackRuns,
+} from "@/core/report";
 
 /** What an action answers: done, or a sentence for the person. */
 export type ActionAnswer<T = unknown> = { ok: true; value: T } | { ok: false; sentence: string };
@@ -56,7 +68,19 @@ interface ReviewContextValue {
 
 const ReviewContext = createContext<ReviewContextValue | undefined>(undefined);
 
-export function ReviewProvider({ model: whole, actions, children }: Omit<ReviewContextValue, "whole" | "kept"> & { children: ReactNode }) {
+/** Makes a review known to its steps. Its runs come packed: they are most of what a page is sent. */
+export function ReviewProvider({
+  model,
+  packedRuns,
+  actions,
+  children,
+}: {
+  model: Omit<ReviewModel, "runs">;
+  packedRuns: PackedRuns;
+  actions: ReviewActions;
+  children: ReactNode;
+}) {
+  const whole = useMemo((): ReviewModel => ({ ...model, runs: unpackRuns(packedRuns) }), [model, packedRuns]);
   const [chart] = useQueryState("chart", parseAsString);
   const { current: kept } = useRef(new Map<string, unknown>());
   const value = useMemo(() => ({ model: chartModel(whole, chart), whole, actions, kept }), [whole, chart, actions, kept]);

@@ -20,7 +20,10 @@ import { LowsTable, RunDecisions, RunFactsList, RunRecordList } from "./RunRecor
 import type { Stretch, TraceLine } from "./TraceChart";
 import { type LoadedFrames, useFrames, useSensors } from "./useRunLogs";
 
-const TraceChart = dynamic(() => import("./TraceChart"), { ssr: false });
+const loadTraceChart = () => import("./TraceChart");
+// Asked for as soon as this file is there, not only once the page has been made live.
+if (typeof window !== "undefined") void loadTraceChart();
+const TraceChart = dynamic(loadTraceChart, { ssr: false });
 const PacingCharts = dynamic(() => import("./PacingCharts"), { ssr: false });
 
 const MOST_CHANNELS = 3;

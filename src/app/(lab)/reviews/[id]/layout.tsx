@@ -19,6 +19,7 @@ import {
   undoTrimAction,
   updateOfferAction,
 } from "@/app/(lab)/actions";
+import { packRuns } from "@/core/report";
 import { realDeps } from "@/server/deps";
 import { loadReview } from "@/server/loadReview";
 import { ReviewProvider } from "@/ui/review/ReviewContext";
@@ -60,8 +61,9 @@ export async function generateMetadata({ params }: Props): Promise<Metadata> {
 export default async function ReviewLayout({ params, children }: Props) {
   const model = await load((await params).id);
   if (!model) notFound();
+  const { runs, ...rest } = model;
   return (
-    <ReviewProvider model={model} actions={ACTIONS}>
+    <ReviewProvider model={rest} packedRuns={packRuns(runs)} actions={ACTIONS}>
       <ReviewShell nowMs={Date.now()}>{children}</ReviewShell>
     </ReviewProvider>
   );
