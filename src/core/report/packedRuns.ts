@@ -28,8 +28,19 @@ type Lows = NonNullable<RunSummary["frames"]>["low1"];
 const packLows = ({ percentileFps, tailMeanFps, timeShareFps }: Lows): [number, number, number] => [percentileFps, tailMeanFps, timeShareFps];
 const unpackLows = ([percentileFps, tailMeanFps, timeShareFps]: [number, number, number]): Lows => ({ percentileFps, tailMeanFps, timeShareFps });
 
+/** Packed once for each list of runs: the same review is sent to many readers. */
+const packedOf = new WeakMap<readonly RunSummary[], PackedRuns>();
+/** The last ones unpacked: a page is drawn on the server from what it is sent, and the same is sent again and again. */
+let unpacked: { packed: PackedRuns; runs: RunSummary[] } | undefined;
+
 /** Packs runs for a page; pacing, facts and content, which only the checks ask for, stay behind. Every number comes back bit for bit. */
 export function packRuns(runs: readonly RunSummary[]): PackedRuns {
+  const known = packedOf.get(runs) ?? pack(runs);
+  packedOf.set(runs, known);
+  return known;
+}
+
+function pack(runs: readonly RunSummary[]): PackedRuns {
   const setups = new Map<string, number>();
   const tests = new Map<string, number>();
   const place = (names: Map<string, number>, name: string) => {
@@ -61,8 +72,13 @@ export function packRuns(runs: readonly RunSummary[]): PackedRuns {
   return JSON.stringify({ setups: [...setups.keys()], tests: [...tests.keys()], places, rows });
 }
 
-/** The runs again. Errors: SyntaxError or TypeError on anything that `packRuns` did not make. */
+/** The runs again; shared, not to be changed. Errors: SyntaxError or TypeError on anything that `packRuns` did not make. */
 export function unpackRuns(packed: PackedRuns): RunSummary[] {
+  if (unpacked?.packed !== packed) unpacked = { packed, runs: unpack(packed) };
+  return unpacked.runs;
+}
+
+function unpack(packed: PackedRuns): RunSummary[] {
   const { setups, tests, places, rows } = JSON.parse(packed) as { setups: string[]; tests: string[]; places: PowerAt[]; rows: PackedRun[] };
   return rows.map(
     ([id, setup, test, number, status, rowVersion, typed, startedAt, frames, energy, cpuLoad, rest]): RunSummary => ({

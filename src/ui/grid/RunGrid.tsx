@@ -30,6 +30,19 @@ const KIND_LABELS = {
   cap: "capped",
 } as const;
 
+/** Of all cells at once: hundreds of them are drawn together, and a style worked out for each would be most of the time that takes. */
+const CELL_STYLE = {
+  "& .cell": { px: "1", textAlign: "right", cursor: "pointer" },
+  "& .cell:hover": { bg: "wash" },
+  "& .cell[data-state=doubtful]": { bg: "doubtWash" },
+  "& .cell[data-faded]": { opacity: 0.35 },
+  "& .cell[data-hot]": { bg: "accentWash", outline: "2px solid var(--chakra-colors-accent-solid)" },
+  "& .value": { display: "block", fontWeight: "600", fontSize: "15px", fontStretch: "84%", lineHeight: "19px", color: "ink" },
+  "& .value[data-unknown]": { color: "quiet" },
+  "& .note": { display: "block", textStyle: "small", color: "quiet", lineHeight: "14px", whiteSpace: "nowrap" },
+  "& .cell:is([data-state=doubtful], [data-state=failed]) .note": { color: "doubt" },
+} as const;
+
 /** One short stroke a run: full for valid, crossed for lost, dotted for one that is still to come. */
 function RunStrokes({ valid, lost, wanted }: { valid: number; lost: number; wanted: number }) {
   const strokes = [
@@ -178,115 +191,112 @@ export function RunGrid() {
                 : "No test fits the filter."}
         </Text>
       ) : (
-        <VirtualGrid
-          ref={grid}
-          label="Cells of the review"
-          rows={setups}
-          columns={tests}
-          rowHeight={52}
-          columnWidth={72}
-          headHeight={byResolution ? 66 : 52}
-          bands={bands}
-          onMove={(r, c) => {
-            at.current = [r, c];
-          }}
-          onKeyDown={(event, r, c) => {
-            if (event.key !== "Enter") return;
-            event.preventDefault();
-            open(r, c);
-          }}
-          spineHead="Setup"
-          tailHead={
-            <chakra.button type="button" cursor="pointer" onClick={() => sortBy("runs")}>
-              runs, left{arrow("runs")}
-            </chakra.button>
-          }
-          head={(c) => {
-            const test = tests[c];
-            if (!test) return null;
-            const [have, want] = completeness(cells.map((line) => line[c] as GridCell));
-            return (
-              <chakra.button type="button" cursor="pointer" textAlign="right" title={`${test.name}: sort by it`} onClick={() => sortBy(test.key)}>
-                <Box
-                  as="span"
-                  display="block"
-                  hyphens="auto"
-                  overflow="hidden"
-                  css={{ display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}
-                >
-                  {test.workloadName}
-                  {arrow(test.key)}
-                </Box>
-                {byResolution && test.resolution && (
-                  <Box as="span" display="block" color="quiet">
-                    {test.resolution.split("x")[1]}
+        <Box css={CELL_STYLE}>
+          <VirtualGrid
+            ref={grid}
+            label="Cells of the review"
+            rows={setups}
+            columns={tests}
+            rowHeight={52}
+            columnWidth={72}
+            headHeight={byResolution ? 66 : 52}
+            bands={bands}
+            onMove={(r, c) => {
+              at.current = [r, c];
+            }}
+            onKeyDown={(event, r, c) => {
+              if (event.key !== "Enter") return;
+              event.preventDefault();
+              open(r, c);
+            }}
+            spineHead="Setup"
+            tailHead={
+              <chakra.button type="button" cursor="pointer" onClick={() => sortBy("runs")}>
+                runs, left{arrow("runs")}
+              </chakra.button>
+            }
+            head={(c) => {
+              const test = tests[c];
+              if (!test) return null;
+              const [have, want] = completeness(cells.map((line) => line[c] as GridCell));
+              return (
+                <chakra.button type="button" cursor="pointer" textAlign="right" title={`${test.name}: sort by it`} onClick={() => sortBy(test.key)}>
+                  <Box
+                    as="span"
+                    display="block"
+                    hyphens="auto"
+                    overflow="hidden"
+                    css={{ display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}
+                  >
+                    {test.workloadName}
+                    {arrow(test.key)}
                   </Box>
-                )}
-                <Box as="span" display="block" color={have < want ? "doubt" : "quiet"} title={`${have} of ${want} runs`}>
-                  {have < want ? `${have}/${want}` : "✓"}
-                </Box>
-              </chakra.button>
-            );
-          }}
-          rowStyle={(r) => (row === setups[r]?.id ? { bg: "accentWash" } : {})}
-          spine={(r) => <SpineCell setup={setups[r] as ReviewSetup} />}
-          tail={(r) => {
-            const [have, want] = completeness(cells[r] ?? []);
-            const seconds = leftOf.get(setups[r]?.id ?? "") ?? 0;
-            return (
-              <>
-                <Text textStyle="figure" color={have < want ? "doubt" : "quiet"}>
-                  {have}/{want}
-                </Text>
-                {seconds > 0 && (
-                  <Text textStyle="small" color="quiet">
-                    {hoursText(seconds)}
+                  {byResolution && test.resolution && (
+                    <Box as="span" display="block" color="quiet">
+                      {test.resolution.split("x")[1]}
+                    </Box>
+                  )}
+                  <Box as="span" display="block" color={have < want ? "doubt" : "quiet"} title={`${have} of ${want} runs`}>
+                    {have < want ? `${have}/${want}` : "✓"}
+                  </Box>
+                </chakra.button>
+              );
+            }}
+            rowStyle={(r) => (row === setups[r]?.id ? { bg: "accentWash" } : {})}
+            spine={(r) => <SpineCell setup={setups[r] as ReviewSetup} />}
+            tail={(r) => {
+              const [have, want] = completeness(cells[r] ?? []);
+              const seconds = leftOf.get(setups[r]?.id ?? "") ?? 0;
+              return (
+                <>
+                  <Text textStyle="figure" color={have < want ? "doubt" : "quiet"}>
+                    {have}/{want}
                   </Text>
-                )}
-              </>
-            );
-          }}
-          cell={(r, c, { key, ...props }) => {
-            const cell = cells[r]?.[c];
-            if (!cell) return null;
-            const faded = kind !== "all" && !isOfKind(cell, kind);
-            const hot = over === `${cell.setup.id}/${cell.test.key}`;
-            return (
-              <chakra.button
-                key={key as string}
-                {...props}
-                type="button"
-                data-state={cell.state}
-                aria-label={cell.words}
-                title={cell.words}
-                onClick={() => open(r, c)}
-                onDragOver={(event) => {
-                  event.preventDefault();
-                  setOver(`${cell.setup.id}/${cell.test.key}`);
-                }}
-                onDragLeave={() => setOver(undefined)}
-                onDrop={(event) => {
-                  event.preventDefault();
-                  void drop(event.dataTransfer.items, cell.setup, cell.test);
-                }}
-                px="1"
-                textAlign="right"
-                cursor="pointer"
-                opacity={faded ? 0.35 : 1}
-                bg={hot ? "accentWash" : cell.state === "doubtful" ? "doubtWash" : undefined}
-                outline={hot ? "2px solid var(--chakra-colors-accent-solid)" : undefined}
-                _hover={{ bg: cell.state === "doubtful" ? "doubtWash" : "wash" }}
-              >
-                <Box fontWeight="600" fontSize="15px" fontStretch="84%" lineHeight="19px" color={cell.mean === undefined ? "quiet" : "ink"}>
-                  {cell.mean === undefined ? (cell.state === "failed" ? "failed" : "–") : figure(cell.mean, cell.mean >= 100 ? 0 : 1)}
-                </Box>
-                <Box textStyle="small" color={cell.state === "doubtful" || cell.state === "failed" ? "doubt" : "quiet"} lineHeight="14px" whiteSpace="nowrap">
-                  <CellNote cell={cell} below={below} />
-                </Box>
-              </chakra.button>
-            );
-          }}
-        />
+                  {seconds > 0 && (
+                    <Text textStyle="small" color="quiet">
+                      {hoursText(seconds)}
+                    </Text>
+                  )}
+                </>
+              );
+            }}
+            cell={(r, c, { key, ...props }) => {
+              const cell = cells[r]?.[c];
+              if (!cell) return null;
+              const place = `${cell.setup.id}/${cell.test.key}`;
+              return (
+                <button
+                  key={key as string}
+                  {...props}
+                  type="button"
+                  className="cell"
+                  data-state={cell.state}
+                  data-faded={kind !== "all" && !isOfKind(cell, kind) ? "" : undefined}
+                  data-hot={over === place ? "" : undefined}
+                  aria-label={cell.words}
+                  title={cell.words}
+                  onClick={() => open(r, c)}
+                  onDragOver={(event) => {
+                    event.preventDefault();
+                    setOver(place);
+                  }}
+                  onDragLeave={() => setOver(undefined)}
+                  onDrop={(event) => {
+                    event.preventDefault();
+                    void drop(event.dataTransfer.items, cell.setup, cell.test);
+                  }}
+                >
+                  <span className="value" data-unknown={cell.mean === undefined ? "" : undefined}>
+                    {cell.mean === undefined ? (cell.state === "failed" ? "failed" : "–") : figure(cell.mean, cell.mean >= 100 ? 0 : 1)}
+                  </span>
+                  <span className="note">
+                    <CellNote cell={cell} below={below} />
+                  </span>
+                </button>
+              );
+            }}
+          />
+        </Box>
       )}
       <StepFoot
         legend={

@@ -54,13 +54,15 @@ export function LabHeader({ people, personId, reviews, choosePerson }: Props) {
   return (
     <>
       <Flex as="header" px={{ base: 3, md: 5 }} h="40px" align="center" gap={{ base: 3, md: 6 }}>
-        <Brand href="/" aria-label="Parvex, lab home" fontWeight="700" letterSpacing="-0.01em" color="ink">
+        <Brand prefetch={false} href="/" aria-label="Parvex, lab home" fontWeight="700" letterSpacing="-0.01em" color="ink">
           Par<chakra.span color="accent.fg">v</chakra.span>ex
         </Brand>
         <Flex as="nav" aria-label="The lab" gap={{ base: 3, md: 5 }} overflowX="auto">
           {PLACES.map(([href, name]) => (
             <Link key={href} asChild color="quiet" whiteSpace="nowrap">
-              <NextLink href={href}>{name}</NextLink>
+              <NextLink href={href} prefetch={false}>
+                {name}
+              </NextLink>
             </Link>
           ))}
         </Flex>

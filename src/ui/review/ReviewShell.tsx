@@ -40,6 +40,8 @@ export function ReviewShell({ nowMs, children }: { nowMs: number; children: Reac
                 <StepLink
                   key={step.path}
                   href={`/reviews/${model.id}/${step.path}${search}`}
+                  // Eleven steps fetched with every page would cost more than the one that is gone to.
+                  prefetch={false}
                   aria-current={i === active ? "page" : undefined}
                   display="block"
                   pl="7px"

@@ -17,13 +17,10 @@ import { useKeys } from "../review/useKeys";
 import { BrushPanel } from "./BrushPanel";
 import type { PacedRun } from "./PacingCharts";
 import { LowsTable, RunDecisions, RunFactsList, RunRecordList } from "./RunRecordPanel";
-import type { Stretch, TraceLine } from "./TraceChart";
+// Not loaded afterwards like other charts: it is what this page is opened for.
+import TraceChart, { type Stretch, type TraceLine } from "./TraceChart";
 import { type LoadedFrames, useFrames, useSensors } from "./useRunLogs";
 
-const loadTraceChart = () => import("./TraceChart");
-// Asked for as soon as this file is there, not only once the page has been made live.
-if (typeof window !== "undefined") void loadTraceChart();
-const TraceChart = dynamic(loadTraceChart, { ssr: false });
 const PacingCharts = dynamic(() => import("./PacingCharts"), { ssr: false });
 
 const MOST_CHANNELS = 3;
@@ -123,23 +120,28 @@ export function RunView({ record }: { record: RunRecord }) {
     return new Map(rest.map(({ runId, frameTimesMs }) => [runId, align === "content" && first ? matchingShiftS(first.frameTimesMs, frameTimesMs).shiftS : 0]));
   }, [loaded, align]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: labels follow from the runs drawn
+  const frameLines = useMemo(
+    () =>
+      (loaded ?? []).map(({ runId, frameTimesMs, startsS }: LoadedFrames): TraceLine => {
+        const shift = shifts.get(runId) ?? 0;
+        const foreign = model.runs.find(({ id }) => id === runId)?.setupId !== run?.setupId;
+        return {
+          id: runId,
+          label: labelOf(runId),
+          x: shift === 0 ? startsS : startsS.map((s) => s + shift),
+          y: frameTimesMs,
+          unit: "ms",
+          tone: runId === record.id ? "accent" : foreign ? 2 : "quiet",
+        };
+      }),
+    [loaded, shifts, record.id],
+  );
+  // As long as no channel is drawn the sensors' coming in changes nothing.
   const lines = useMemo((): TraceLine[] => {
-    const drawn: TraceLine[] = (loaded ?? []).map(({ runId, frameTimesMs, startsS }: LoadedFrames): TraceLine => {
-      const shift = shifts.get(runId) ?? 0;
-      const foreign = model.runs.find(({ id }) => id === runId)?.setupId !== run?.setupId;
-      return {
-        id: runId,
-        label: labelOf(runId),
-        x: shift === 0 ? startsS : startsS.map((s) => s + shift),
-        y: frameTimesMs,
-        unit: "ms",
-        tone: runId === record.id ? "accent" : foreign ? 2 : "quiet",
-      };
-    });
-    if (sensors.state !== "ready") return drawn;
-    const chosen = sensors.value.channels.filter(({ name }) => channels.includes(name)).slice(0, MOST_CHANNELS);
+    const chosen = sensors.state === "ready" ? sensors.value.channels.filter(({ name }) => channels.includes(name)).slice(0, MOST_CHANNELS) : [];
+    if (sensors.state !== "ready" || chosen.length === 0) return frameLines;
     return [
-      ...drawn,
+      ...frameLines,
       ...chosen.map(
         ({ name, values }, i): TraceLine => ({
           id: name,
@@ -152,7 +154,7 @@ export function RunView({ record }: { record: RunRecord }) {
         }),
       ),
     ];
-  }, [loaded, shifts, sensors, channels, record.id]);
+  }, [frameLines, sensors, channels]);
 
   const first = loaded?.[0];
   const durationS = useMemo(() => {
@@ -217,7 +219,7 @@ export function RunView({ record }: { record: RunRecord }) {
               borderColor={one.id === run.id ? "accent.solid" : "transparent"}
               color={one.id === run.id ? "accent.fg" : one.status === "valid" ? "ink" : "doubt"}
             >
-              <NextLink href={link(one.id)} aria-current={one.id === run.id ? "page" : undefined}>
+              <NextLink href={link(one.id)} prefetch={false} aria-current={one.id === run.id ? "page" : undefined}>
                 run {one.number}
               </NextLink>
             </Link>
