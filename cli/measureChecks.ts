@@ -423,7 +423,7 @@ const FAULT_TRIALS: readonly FaultTrial[] = [
 ];
 
 /** Plants each fault in so many seeded labs and counts in how many it is found. */
-export function measureRecall(labs: number, firstSeed = 1): FaultRecall[] {
+export function measureRecall(labs: number, firstSeed = 1, onMeasured: (recall: FaultRecall) => void = () => {}): FaultRecall[] {
   return FAULT_TRIALS.map(({ fault, checks, plant }) => {
     let planted = 0;
     let found = 0;
@@ -433,7 +433,9 @@ export function measureRecall(labs: number, firstSeed = 1): FaultRecall[] {
       planted += 1;
       if (checkCells(trial.input).some((finding) => checks.includes(finding.check) && trial.hit(finding))) found += 1;
     }
-    return { fault, check: checks.join(" or "), labs: planted, found };
+    const recall = { fault, check: checks.join(" or "), labs: planted, found };
+    onMeasured(recall);
+    return recall;
   });
 }
 
