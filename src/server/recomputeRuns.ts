@@ -47,14 +47,17 @@ function seriesIn({ id, series, bytes }: StoredRun): TraceSeries[] {
  * next are fetched while these are reckoned. Nothing is written. `staleOnly`: those only whose statistics an older method made.
  */
 export async function* recomputeRuns(tx: Tx, options = { staleOnly: false }): AsyncGenerator<{ runId: string; derived: DerivedRun }> {
-  let coming = readRuns(tx, "", options.staleOnly);
-  for (;;) {
-    const stored = await coming;
+  // A transaction has one connection, which its caller may want in between.
+  const ahead = "$client" in tx;
+  let coming: Promise<StoredRun[]> | undefined;
+  for (let after = ""; ; ) {
+    const stored = await (coming ?? readRuns(tx, after, options.staleOnly));
     const last = stored.at(-1);
     if (!last) return;
-    coming = readRuns(tx, last.id, options.staleOnly);
+    after = last.id;
+    coming = ahead ? readRuns(tx, after, options.staleOnly) : undefined;
     // Where nobody waits for them any more, what has become of them is of no interest.
-    coming.catch(() => {});
+    coming?.catch(() => {});
     for (const run of stored) {
       if (!run.series) continue;
       const { frames, sensors } = logsOf(seriesIn(run));

@@ -40,6 +40,18 @@ async function existingRuns(tx: Tx, prepared: readonly PreparedRun[]): Promise<M
   );
 }
 
+/** Runs of the same cell with the same content under another number, by place: a log filed twice. */
+async function sameContent(tx: Tx, prepared: readonly PreparedRun[]): Promise<Map<string, { id: string; number: number; status: string }>> {
+  const places = prepared.map(({ place, contentSha256: content }) => ({ s: place.setupId, t: place.testKey, n: place.number, c: content }));
+  const { rows } = await tx.execute<{ s: string; t: string; n: number; id: string; number: number; status: string }>(sql`
+    select p.s, p.t, p.n, r.id, r.number, r.status
+    from ${runs} r
+    join json_to_recordset(${JSON.stringify(places)}::json) as p(s text, t text, n integer, c text)
+      on r.setup_id = p.s and r.test_id || '@' || r.test_version = p.t and r.source_sha256 = p.c and r.number <> p.n
+    order by r.number desc`);
+  return new Map(rows.map(({ s, t, n, id, number, status }) => [placeKey(s, t, n), { id, number, status }]));
+}
+
 /** Ids of runs read like what they are; where one is taken by another place, its content tells them apart. */
 async function freshIds(tx: Tx, prepared: readonly PreparedRun[]): Promise<Map<PreparedRun, string>> {
   const wanted = prepared.map(({ place }) => `${place.setupId}-${place.testKey.replace("@", "-v")}-${place.number}`.slice(0, 110));
@@ -56,7 +68,8 @@ async function freshIds(tx: Tx, prepared: readonly PreparedRun[]): Promise<Map<P
 
 /**
  * Stores runs of an open intake, all of these or none, with what became of each of their files. A run that is there already
- * with the same content is passed over; one that is there with other content is refused. Sending the same again changes nothing.
+ * with the same content is passed over; one that is there with other content is refused, and so is a log that the cell has
+ * under another number. Sending the same again changes nothing.
  */
 export async function storeRuns(
   deps: Deps,
@@ -71,9 +84,11 @@ export async function storeRuns(
     // Two tabs may send the same run: the second waits here and then finds it present.
     await tx.execute(sql`select pg_advisory_xact_lock(hashtext('parvex import'))`);
     const existing = await existingRuns(tx, prepared);
+    const elsewhere = await sameContent(tx, prepared);
     const outcomes: FileOutcome[] = input.refused.map(({ path, stamp, reason }) => ({ path, stamp, state: "refused", reason, runId: null }));
     const fresh: PreparedRun[] = [];
     const inThis = new Set<string>();
+    const contentInThis = new Map<string, number>();
     for (const run of prepared) {
       const key = placeKey(run.place.setupId, run.place.testKey, run.place.number);
       const there = existing.get(key);
@@ -87,7 +102,16 @@ export async function storeRuns(
           there?.id ?? null,
         );
       else {
+        const cellContent = `${run.place.setupId}\n${run.place.testKey}\n${run.contentSha256}`;
+        const twin = elsewhere.get(key);
+        const number = twin?.number ?? contentInThis.get(cellContent);
+        if (number !== undefined) {
+          const discarded = twin?.status === "discarded" ? ", which was discarded; bring it back there if it is to count" : "";
+          tell("refused", `it holds the same log as run ${number} of this cell${discarded}; it was not filed a second time`, twin?.id ?? null);
+          continue;
+        }
         inThis.add(key);
+        contentInThis.set(cellContent, run.place.number);
         fresh.push(run);
       }
     }
