@@ -160,7 +160,12 @@ test("a log dropped on a cell becomes its next run", async ({ page }) => {
   }, content);
   await cell.dispatchEvent("drop", { dataTransfer: data });
   await expect(page.getByText("Filed as run 1 of Tarnuth Grebe 10, Gantry 41 1440.")).toBeVisible();
-  await expect(page.getByRole("gridcell", { name: /^Tarnuth Grebe 10, Gantry 41 1440: 10\d\.\d fps, 1 of 3 runs/ })).toBeVisible();
+  const filled = page.getByRole("gridcell", { name: /^Tarnuth Grebe 10, Gantry 41 1440: 10\d\.\d fps, 1 of 3 runs/ });
+  await expect(filled).toBeVisible();
+  // The same log a second time is refused by name.
+  await filled.dispatchEvent("drop", { dataTransfer: data });
+  await expect(page.getByText("it holds the same log as run 1 of this cell; it was not filed a second time")).toBeVisible();
+  await expect(filled).toBeVisible();
 });
 
 test("a scene recorded in this browser is filed as a run, and found to be capped by the display", async ({ page }) => {
