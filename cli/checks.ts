@@ -17,9 +17,7 @@ function table(head: string[], rows: string[][]): string {
 
 const share = (found: number, labs: number) => `${((100 * found) / labs).toFixed(1)} %`;
 const rows = recall.map(({ fault, check, labs, found }) => [fault, check, String(labs), share(found, labs)]);
-const alarmRows = [...alarms.byCheck]
-  .sort((a, b) => b[1] - a[1])
-  .map(([check, count]) => [check, String(count), ((1000 * count) / alarms.cells).toFixed(2)]);
+const alarmRows = [...alarms.byCheck].sort((a, b) => b[1] - a[1]).map(([check, count]) => [check, String(count), ((1000 * count) / alarms.cells).toFixed(2)]);
 const text = `# How good the checks are
 
 Written by \`npm run checks\`; the same seeds give the same table. Each fault is planted in ${LABS} simulated labs: six cards,
