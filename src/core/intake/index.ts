@@ -1,4 +1,3 @@
-export { ColumnReader, type ReadColumns, type WantedColumn } from "./columnReader";
 export { ColumnUse, judgeUses, type LogKind, proposeUses, SENSOR_UNITS, type SensorUnit, storedChannel, type TimeUnit } from "./columnUses";
 export type { IntakeModel, OpenIntake } from "./intakeModel";
 export { type DetectedShape, detectShape, type LogProblem, LogShape, matchShape, shapeFingerprint } from "./logShape";

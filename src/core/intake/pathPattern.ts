@@ -313,7 +313,10 @@ export function clashesOf(
   const clashes = new Map<string, string[]>();
   for (const list of places.values()) {
     if (list.length < 2) continue;
-    for (const { path } of list) clashes.set(path, [...new Set(list.map((one) => one.path).filter((other) => other !== path))]);
+    for (const { path } of list) {
+      const others = list.map((one) => one.path).filter((other) => other !== path);
+      clashes.set(path, [...new Set([...(clashes.get(path) ?? []), ...others])]);
+    }
   }
   return clashes;
 }
