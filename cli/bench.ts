@@ -6,8 +6,9 @@ import { parse } from "csv-parse/sync";
 import { sql } from "drizzle-orm";
 import { frameLog, LARGE, largeLabTables, writeLargeLogs } from "#sim/largeLab";
 import { recordFrames } from "#sim/recorder";
+import { runOf } from "#sim/summaries";
 import { countFrames, decodeTrace, encodeTrace, frameStatistics, measurePacing } from "@/core/capture";
-import { cellLogError, combineErrors, type LabTest, logScatter, type RunSummary } from "@/core/cell";
+import { cellLogError, combineErrors, type LabTest, logScatter } from "@/core/cell";
 import { buildMatrix, choiceOfWorkloads, compileIndex, type Matrix, testWeights, weighIndex } from "@/core/compare";
 import { ProblemList } from "@/core/exchange";
 import { type ColumnUse, detectShape, proposeUses, takeInLog } from "@/core/intake";
@@ -297,29 +298,8 @@ function drawnMatrix(rows: number, workloads: number, resolutions: number, seed:
   const setupIds = Array.from({ length: rows }, (_, s) => `s${s}`);
   const runs = setupIds.flatMap((setupId, s) =>
     tests.flatMap((test, t) =>
-      [1, 2, 3].map(
-        (number): RunSummary => ({
-          id: `${setupId}-${t}-${number}`,
-          setupId,
-          testKey: test.key,
-          number,
-          status: "valid",
-          reason: null,
-          startedAt: null,
-          frames: null,
-          pacing: null,
-          facts: null,
-          content: null,
-          block: null,
-          ambientC: null,
-          energy: {},
-          result: 100 * Math.exp(0.03 * s + 0.012 * random.normal()),
-          outputBytes: null,
-          typed: true,
-          rowVersion: 1,
-          cpuLoad: null,
-          opinion: null,
-        }),
+      [1, 2, 3].map((number) =>
+        runOf({ id: `${setupId}-${t}-${number}`, setupId, testKey: test.key, number, result: 100 * Math.exp(0.03 * s + 0.012 * random.normal()), typed: true }),
       ),
     ),
   );

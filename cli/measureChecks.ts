@@ -1,8 +1,10 @@
 import { quickLab } from "#sim/quickLab";
 import { recordFrames } from "#sim/recorder";
-import { CARDS, GAMES, RESOLUTIONS } from "#sim/world";
+import { DEMO_TESTS, runOf } from "#sim/summaries";
+import { CARDS, GAMES } from "#sim/world";
+import { testKey } from "@/core/bench";
 import { frameStatistics, measurePacing, type RunFacts, runFacts } from "@/core/capture";
-import type { LabTest, RunSummary } from "@/core/cell";
+import type { RunSummary } from "@/core/cell";
 import { type CheckedSetup, type CheckInput, type CheckName, checkCells, DEFAULT_THRESHOLDS, type Finding } from "@/core/check";
 import { createRandom, type Random } from "@/core/random";
 
@@ -31,27 +33,6 @@ interface TrialLab {
 const TODAY = "2026-11-20";
 /** Lows repeat less well than averages: about 2.2 % on this bench. */
 const LOW_SPREAD = 0.022;
-
-const TESTS: LabTest[] = GAMES.flatMap((game) =>
-  RESOLUTIONS.map(
-    (resolution): LabTest => ({
-      key: `${game.id}-${resolution.split("x")[1]}@1`,
-      id: `${game.id}-${resolution.split("x")[1]}`,
-      version: 1,
-      workloadId: game.id,
-      workloadName: game.name,
-      group: "games",
-      name: `${game.name} ${resolution}`,
-      kind: "frames",
-      unit: "fps",
-      better: "higher",
-      resolution,
-      ladder: null,
-      mediaS: null,
-      settings: game.scene,
-    }),
-  ),
-);
 
 const SETUPS: CheckedSetup[] = CARDS.map(({ id, name, vramGib, boostGhz, maker, speed }) => ({
   id,
@@ -85,35 +66,23 @@ function trialLab(seed: number): TrialLab {
     const noise = random.fork(run.id);
     const low = run.fps * 0.74 * Math.exp(LOW_SPREAD * noise.normal());
     const lows = { percentileFps: low, tailMeanFps: low * 0.93, timeShareFps: low * 0.9 };
-    return {
+    return runOf({
       id: run.id,
       setupId: run.card,
-      testKey: `${run.game}-${run.resolution.split("x")[1]}@1`,
+      testKey: testKey(`${run.game}-${run.resolution.split("x")[1]}`, 1),
       number: run.number,
-      status: "valid",
-      reason: null,
-      startedAt: null,
       frames: { frames: Math.round(run.fps * 60), durationS: 60, averageFps: run.fps, low1: lows, low01: lows },
       pacing: { intervalMs: 1000 / run.fps, shareWithin1Percent: 0.05 + 0.02 * noise.next(), shareWithin10Percent: 0.5, shareFaster: 0.2 },
       facts: cleanFacts(noise),
       content: run.id,
-      block: null,
-      ambientC: null,
-      energy: {},
-      result: null,
-      outputBytes: null,
-      typed: false,
-      rowVersion: 1,
-      cpuLoad: null,
-      opinion: null,
-    };
+    });
   });
   const input: CheckInput = {
-    tests: TESTS,
+    tests: DEMO_TESTS,
     setups: SETUPS,
     otherSetups: [],
     runs,
-    runsWanted: new Map(TESTS.map(({ key }) => [key, 3])),
+    runsWanted: new Map(DEMO_TESTS.map(({ key }) => [key, 3])),
     differences: [],
     newerVersions: new Map(),
     today: TODAY,
@@ -170,7 +139,7 @@ function exchanged(lab: TrialLab, a: { setupId: string; testKey: string }, b: { 
 
 function swapResolutions(lab: TrialLab): Planted {
   const { setupId, testKey } = pick(lab.random, lab.runs);
-  const family = TESTS.filter(({ workloadId }) => workloadId === TESTS.find(({ key }) => key === testKey)?.workloadId);
+  const family = DEMO_TESTS.filter(({ workloadId }) => workloadId === DEMO_TESTS.find(({ key }) => key === testKey)?.workloadId);
   const other = pick(
     lab.random,
     family.filter(({ key }) => key !== testKey),
@@ -389,7 +358,7 @@ const FAULT_TRIALS: readonly FaultTrial[] = [
     checks: ["sanity"],
     plant: (lab) => {
       const target = pick(lab.random, lab.runs);
-      const tests = TESTS.map((test) => (test.key === target.testKey ? { ...test, group: "synthetic" } : test));
+      const tests = DEMO_TESTS.map((test) => (test.key === target.testKey ? { ...test, group: "synthetic" } : test));
       const past = lab.runs
         .filter((run) => run.setupId === target.setupId && run.testKey === target.testKey)
         .map((run) => ({
@@ -400,7 +369,7 @@ const FAULT_TRIALS: readonly FaultTrial[] = [
         }));
       const partIds = SETUPS.find(({ id }) => id === target.setupId)?.partIds ?? [];
       // Some clean synthetics give the group its repeatability.
-      const others = TESTS.filter(({ key }) => key !== target.testKey).slice(0, 8);
+      const others = DEMO_TESTS.filter(({ key }) => key !== target.testKey).slice(0, 8);
       const withGroup = tests.map((test) => (others.some(({ key }) => key === test.key) ? { ...test, group: "synthetic" } : test));
       return {
         input: { ...lab.input, tests: withGroup, runs: [...lab.runs, ...past], otherSetups: [{ id: "past", partIds }] },
@@ -413,7 +382,7 @@ const FAULT_TRIALS: readonly FaultTrial[] = [
     checks: ["ambient"],
     plant: (lab) => {
       const target = pick(lab.random, lab.runs);
-      const tests = TESTS.map((test) => (test.key === target.testKey ? { ...test, kind: "soak" as const, unit: "°C", better: "lower" as const } : test));
+      const tests = DEMO_TESTS.map((test) => (test.key === target.testKey ? { ...test, kind: "soak" as const, unit: "°C", better: "lower" as const } : test));
       const runs = lab.runs.map((run) =>
         run.setupId === target.setupId && run.testKey === target.testKey ? { ...run, ambientC: 25 } : { ...run, ambientC: 22 },
       );
@@ -445,7 +414,7 @@ export function measureFalseAlarms(labs: number, firstSeed = 50_001): FalseAlarm
   for (let seed = firstSeed; seed < firstSeed + labs; seed += 1) {
     for (const { check } of checkCells(trialLab(seed).input)) byCheck.set(check, (byCheck.get(check) ?? 0) + 1);
   }
-  return { labs, cells: labs * SETUPS.length * TESTS.length, byCheck };
+  return { labs, cells: labs * SETUPS.length * DEMO_TESTS.length, byCheck };
 }
 
 /** False alarms per 1,000 clean cells over all checks together. */

@@ -57,9 +57,9 @@ const RULES: Rule[] = [
     folder: "src/ui",
     may: /^(src\/(core|ui|workers)\/.*|@dnd-kit\/.*|@tanstack\/react-virtual|@chakra-ui\/react|@emotion\/.*|react|next\/.*|next-themes|nuqs|cmdk|lucide-react|chart\.js|fflate|zod)$/,
   },
-  { folder: "src/app", may: new RegExp(`^(src/(core|server|ui|app)/.*|@fontsource-variable/.*|react|next|next/.*|nuqs/.*|zod|${NODE})$`) },
+  { folder: "src/app", may: new RegExp(`^(src/(core|server|ui|app)/.*|@fontsource-variable/.*|react|react-dom|next|next/.*|nuqs/.*|zod|${NODE})$`) },
   { folder: "src/workers", may: /^(src\/(core|workers)\/.*|fflate)$/ },
-  { folder: "sim", may: new RegExp(`^(src/core/(units|random|bench)|sim/.*|${NODE})$`) },
+  { folder: "sim", may: new RegExp(`^(src/core/(units|random|bench|cell)|sim/.*|${NODE})$`) },
   { folder: "cli", may: new RegExp(`^(src/(core|db|server)/.*|sim/.*|cli/.*|csv-parse/sync|drizzle-orm|pg|tsx/esm/api|@playwright/test|${NODE})$`) },
 ];
 

@@ -1,8 +1,8 @@
+import { runOf } from "#sim/summaries";
 import type { FrameRates, RunSummary } from "@/core/cell";
 import { DEFAULT_THRESHOLDS } from "@/core/check";
 import type { ReviewModel } from "@/core/report";
 import type { Offer } from "@/core/value";
-import { runOf } from "./labOf";
 
 const lows = (fps: number) => ({ percentileFps: fps, tailMeanFps: fps * 0.9, timeShareFps: fps * 0.95 });
 const rates = (fps: number): FrameRates => ({ frames: Math.round(fps * 60), durationS: 60, averageFps: fps, low1: lows(fps * 0.75), low01: lows(fps * 0.6) });

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { DEMO_TESTS } from "#sim/summaries";
 import { frameStatistics, measurePacing } from "@/core/capture";
 import { aggregateCell, combineErrors, logScatter, poolRepeatability } from "@/core/cell";
 import { DEFAULT_THRESHOLDS, judgeCap } from "@/core/check";
@@ -8,7 +9,6 @@ import { energyOverWindow, framesPerJoule } from "@/core/power";
 import { createRandom } from "@/core/random";
 import { geometricMean, mean, quantileSorted, sampleSd, studentTCritical, t95 } from "@/core/stats";
 import { valueRows } from "@/core/value";
-import { DEMO_TESTS } from "../helpers/labOf";
 import { casesOf, expectNear } from "./cases";
 
 describe("quantiles of type 7 (Hyndman & Fan 1996; R 4.2.2 and numpy)", () => {

@@ -1,9 +1,9 @@
 // Each check by its definition in the product's table, at and around the edge where it begins to doubt.
 import { describe, expect, it } from "vitest";
+import { DEMO_TESTS, runOf } from "#sim/summaries";
 import type { FramePacing } from "@/core/capture";
 import { type Cell, cellKey, type LabTest, type RunSummary, scatterLimit, type Yardstick } from "@/core/cell";
 import { fCritical, studentTCritical } from "@/core/stats";
-import { DEMO_TESTS, runOf } from "../../../tests/helpers/labOf";
 import { type CheckedCell, checkCap, checkGlitch, checkOutlier, checkRunCount, checkScatter, heldRates } from "./cellChecks";
 import { DEFAULT_THRESHOLDS, evidenceOf, findingId } from "./finding";
 import { checkDuplicates } from "./labChecks";

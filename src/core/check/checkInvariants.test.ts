@@ -1,10 +1,10 @@
 // What must hold of all checks together, whatever the lab: over seeded labs with and without planted mistakes.
 import { describe, expect, it } from "vitest";
 import { quickLab } from "#sim/quickLab";
+import { DEMO_TESTS, summariesOf } from "#sim/summaries";
 import { CARDS } from "#sim/world";
 import type { RunSummary } from "@/core/cell";
 import { createRandom } from "@/core/random";
-import { DEMO_TESTS, summariesOf } from "../../../tests/helpers/labOf";
 import { type CheckInput, checkCells } from "./checkCells";
 import { CHECKS, type CheckThresholds, DEFAULT_THRESHOLDS, type Finding, subjectOf } from "./finding";
 

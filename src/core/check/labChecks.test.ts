@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { DEMO_TESTS, runOf } from "#sim/summaries";
 import type { RunFacts } from "@/core/capture";
 import { runFacts } from "@/core/capture";
 import type { LabTest, RunSummary } from "@/core/cell";
-import { DEMO_TESTS, runOf } from "../../../tests/helpers/labOf";
 import {
   CHECK_RULES,
   type CheckedSetup,

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { quickLab } from "#sim/quickLab";
+import { DEMO_TESTS, runOf, summariesOf } from "#sim/summaries";
 import { CARDS } from "#sim/world";
 import { createRandom } from "@/core/random";
-import { DEMO_TESTS, runOf, summariesOf } from "../../../tests/helpers/labOf";
 import { casesOf, expectNear } from "../../../tests/reference/cases";
 import { compileIndex, type IndexTable, testWeights, weighIndex } from "./indexTable";
 import { EXACT_TO, influenceOfWorkloads, smallestSubset } from "./influence";

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { DEMO_TESTS, runOf } from "#sim/summaries";
 import { cellLogError, combineErrors, judgeInterval, type LabTest, type RunSummary } from "@/core/cell";
 import { createRandom } from "@/core/random";
 import { mean } from "@/core/stats";
-import { DEMO_TESTS, runOf } from "../../../tests/helpers/labOf";
 import { compileIndex, testWeights, weighIndex } from "./indexTable";
 import { buildMatrix, type Matrix } from "./matrix";
 

@@ -1,11 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { quickLab } from "#sim/quickLab";
+import { DEMO_TESTS, runOf, summariesOf } from "#sim/summaries";
 import { trueFps } from "#sim/truth";
 import { CARDS, GAMES, RESOLUTIONS } from "#sim/world";
 import type { LabTest, MetricChoice, RunSummary } from "@/core/cell";
 import { createRandom } from "@/core/random";
-import { DEMO_TESTS, runOf, summariesOf } from "../../../tests/helpers/labOf";
 import { buildMatrix } from "./matrix";
 import { geometricMeanOfRow, rankByIndex } from "./rankByIndex";
 

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
+import { DEMO_TESTS, runOf } from "#sim/summaries";
 import type { LabTest } from "@/core/cell";
 import { createRandom } from "@/core/random";
 import { quantileSorted } from "@/core/stats";
-import { DEMO_TESTS, runOf } from "../../../tests/helpers/labOf";
 import { compileIndex, type IndexTable } from "./indexTable";
 import { buildMatrix } from "./matrix";
 import { choiceOfWorkloads, expandedTail, workloadMeans } from "./workloadChoice";

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { runOf } from "#sim/summaries";
 import { fitPairs, predictPair } from "@/core/compare";
-import { runOf } from "../../../tests/helpers/labOf";
 import { smallModel } from "../../../tests/helpers/smallModel";
 import { groupsOf, matrixOf, rankReview } from "./comparison";
 import { differingProperties, duelOf, duelWords, foreignLimits, oneFactorPairs, partIsLimit } from "./duel";

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { runOf } from "#sim/summaries";
 import { matrixOf } from "@/core/report";
-import { runOf } from "../../../tests/helpers/labOf";
 import { smallModel } from "../../../tests/helpers/smallModel";
 import { bytesText, gridCells, groupTests, isOfKind, sortRows } from "./gridCells";
 import { filledSlots, slotAt, slotColumns, slotKey } from "./valueSlots";

@@ -1,7 +1,7 @@
-import type { QuickRun } from "#sim/quickLab";
-import { GAMES, RESOLUTIONS } from "#sim/world";
 import { testKey } from "@/core/bench";
 import type { LabTest, RunSummary } from "@/core/cell";
+import type { QuickRun } from "./quickLab";
+import { GAMES, RESOLUTIONS } from "./world";
 
 /** The demo suite's tests as comparisons take them. */
 export const DEMO_TESTS: LabTest[] = GAMES.flatMap((game) =>
