@@ -5,9 +5,12 @@ export default defineConfig({
   outputDir: ".parvex/playwright",
   timeout: 180_000,
   expect: { timeout: 40_000 },
-  // The tests share one lab and follow each other as its work does.
-  workers: 1,
-  fullyParallel: false,
+  // The tests share one lab and follow each other as its work does; what only looks at it comes last, two at a time.
+  workers: 2,
+  projects: [
+    { name: "work", testIgnore: /9-access/, workers: 1, fullyParallel: false },
+    { name: "access", testMatch: /9-access/, dependencies: ["work"], fullyParallel: true },
+  ],
   reporter: [["list"], ["json", { outputFile: ".parvex/test/browser.json" }]],
   use: {
     baseURL: process.env.PARVEX_TEST_ADDRESS ?? "http://127.0.0.1:3000",

@@ -4,6 +4,7 @@ import { smallModel } from "../../tests/helpers/smallModel";
 import { CHANNEL_NAMES, channelOf } from "./charts/channelNames";
 import { effectText } from "./check/effectText";
 import { readCorrections, writeCorrections } from "./intake/corrections";
+import { leavesFor } from "./lab/Underway";
 import { hoursText, momentText } from "./plan/planWords";
 import { readWeights, writeWeights } from "./review/ReviewContext";
 import { embargoText, stepsOf } from "./review/steps";
@@ -100,5 +101,24 @@ describe("corrections of a drop", () => {
       if (before) Object.defineProperty(globalThis, "localStorage", before);
       else Reflect.deleteProperty(globalThis, "localStorage");
     }
+  });
+});
+
+describe("a click on a link", () => {
+  const plain = { button: 0, ctrlKey: false, metaKey: false, shiftKey: false, altKey: false };
+  const here = "http://127.0.0.1:3000/reviews/duel/run?res=all#top";
+
+  it("leaves for another page, or for the same with other words in its address", () => {
+    expect(leavesFor("/doubts", here, plain)).toBe(true);
+    expect(leavesFor("/reviews/duel/run?res=1920x1080", here, plain)).toBe(true);
+    expect(leavesFor("compare", here, plain)).toBe(true);
+  });
+
+  it("stays here, or goes where this page is not left for", () => {
+    expect(leavesFor("/reviews/duel/run?res=all#bottom", here, plain)).toBe(false);
+    expect(leavesFor("/api/export", here, plain)).toBe(false);
+    expect(leavesFor("https://example.org/doubts", here, plain)).toBe(false);
+    for (const key of ["ctrlKey", "metaKey", "shiftKey", "altKey"]) expect(leavesFor("/doubts", here, { ...plain, [key]: true }), key).toBe(false);
+    expect(leavesFor("/doubts", here, { ...plain, button: 1 })).toBe(false);
   });
 });

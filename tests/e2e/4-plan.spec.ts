@@ -1,5 +1,5 @@
 import { expect, type Page, test } from "@playwright/test";
-import { complaintsOf, expectNoBreaches, openPage, sitDown } from "./lab";
+import { complaintsOf, openPage, sitDown } from "./lab";
 
 test.describe.configure({ mode: "serial" });
 test.beforeEach(async ({ context, baseURL }) => sitDown(context, baseURL as string, "operator"));
@@ -248,23 +248,3 @@ test("practice plants one unknown fault, shows readings beside a clean recording
   await expect(page.getByRole("status").filter({ hasText: /^(Yes: |No, it was: )/ })).toBeVisible();
   await expect(page.getByRole("checkbox", { name: "glitch" })).toBeVisible();
 });
-
-for (const path of [
-  "/reviews/new",
-  "/benches",
-  "/suites",
-  "/instruments",
-  `${DUEL}/ask`,
-  `${DUEL}/bench`,
-  `${DUEL}/suite`,
-  "/reviews/halyard-7-launch/plan",
-  "/sheet/duel-of-three/alder",
-]) {
-  test(`${path} keeps WCAG 2.2 AA, light and dark`, async ({ page }) => {
-    if (path.startsWith("/sheet")) {
-      await page.goto(path);
-      await expect(page.getByText("linking …")).toHaveCount(0);
-    } else await openPage(page, path);
-    await expectNoBreaches(page);
-  });
-}

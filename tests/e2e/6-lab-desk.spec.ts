@@ -4,7 +4,7 @@ import { expect, type Page, test } from "@playwright/test";
 import { zipSync } from "fflate";
 import { frameLog } from "#sim/largeLab";
 import { createRandom } from "@/core/random";
-import { complaintsOf, expectNoBreaches, openPage, REVIEW, sitDown } from "./lab";
+import { complaintsOf, openPage, REVIEW, sitDown } from "./lab";
 
 test.beforeEach(async ({ context, baseURL }) => sitDown(context, baseURL as string));
 
@@ -186,10 +186,3 @@ test("a scene recorded in this browser is filed as a run, and found to be capped
   await doubt.click();
   await expect(page.getByText(/runs? looks? capped at \d+\.\d fps/).first()).toBeVisible();
 });
-
-for (const place of ["/doubts", "/instruments/browser", `${REVIEW}/run/sorrel-70-copperfen-1440-1`, "/reviews/halyard-7-launch/run?type=1"]) {
-  test(`${place} keeps WCAG 2.2 AA, light and dark`, async ({ page }) => {
-    await openPage(page, place);
-    await expectNoBreaches(page);
-  });
-}

@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
-import { complaintsOf, expectNoBreaches, openPage, REVIEW, sitDown } from "./lab";
+import { complaintsOf, openPage, REVIEW, sitDown } from "./lab";
 
 test.beforeEach(async ({ context, baseURL }) => sitDown(context, baseURL as string));
 
@@ -108,16 +108,3 @@ test("generations, ladders, timed work and money against speed each answer their
   await expect(page.getByRole("row", { name: /Ilvane Quartet 4 Reelwright, quick preset \d:\d\d 0\.\d\d × −/ })).toBeVisible();
   expect(complaints).toEqual([]);
 });
-
-for (const place of [
-  `${REVIEW}/compare?view=duel`,
-  `${REVIEW}/compare?view=robust`,
-  "/reviews/hexad-6/compare?view=pairs",
-  "/reviews/stream-and-play/compare?view=ladders",
-  "/reviews/hexad-6/compare?view=work",
-]) {
-  test(`${place} keeps WCAG 2.2 AA, light and dark`, async ({ page }) => {
-    await openPage(page, place);
-    await expectNoBreaches(page);
-  });
-}

@@ -117,23 +117,3 @@ test("the rest of an import is cancelled: what is in stays in, the rest is not",
   await openPage(page, "/intake");
   await expect(page.getByText(/was left open/)).toHaveCount(0);
 });
-
-test("on a phone every main page keeps within its width", async ({ page }) => {
-  await page.setViewportSize({ width: 390, height: 844 });
-  for (const place of [
-    "/",
-    "/doubts",
-    "/intake",
-    "/parts",
-    "/reviews/sorrel-70-launch/run",
-    "/reviews/sorrel-70-launch/check",
-    "/reviews/sorrel-70-launch/compare",
-    "/reviews/sorrel-70-launch/value",
-    "/reviews/sorrel-70-launch/power",
-    "/reviews/sorrel-70-launch/run/sorrel-70-copperfen-1440-1",
-  ]) {
-    await openPage(page, place);
-    const wide = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
-    expect(wide, place).toBeLessThanOrEqual(0);
-  }
-});

@@ -12,6 +12,7 @@ import {
   judgeUses,
   type LogShape,
   NO_MEANINGS,
+  type OpenIntake,
   type PathPattern,
   proposePattern,
   proposeUses,
@@ -33,6 +34,9 @@ export interface IntakeActions {
   savePattern: (input: unknown) => Promise<ActionAnswer>;
   saveProfile: (input: unknown) => Promise<ActionAnswer>;
 }
+
+/** Whether all files of an open import have been read: its tab was closed before it could end. */
+const isWhole = ({ files, settled, refused }: OpenIntake) => settled + refused.length === files;
 
 /** What was dropped, looked at. */
 interface Dropped {
@@ -56,6 +60,7 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
   const [corrections, setCorrections] = useState<ReadonlyMap<string, Correction>[]>([new Map()]);
   const [over, setOver] = useState(false);
   const [intakeId, setIntakeId] = useState<string | undefined>(undefined);
+  const [checking, setChecking] = useState(false);
   const folderInput = useRef<HTMLInputElement>(null);
   const fileInput = useRef<HTMLInputElement>(null);
   const { progress, run, pause, goOn, stop } = useIntake();
@@ -152,6 +157,13 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
   const mean = (piece: "setup" | "test", value: string, to: string) =>
     setPattern({ ...pattern, meanings: { ...pattern.meanings, [piece]: { ...pattern.meanings[piece], [value.toLowerCase()]: to } } });
 
+  /** Ends an import; the checks run over what it brought. */
+  const end = async (id: string, state: "done" | "cancelled") => {
+    const ended = await actions.endIntake({ intakeId: id, state });
+    if (!ended.ok) setTrouble(ended.sentence);
+    router.refresh();
+  };
+
   const start = async () => {
     if (!dropped) return;
     setTrouble(undefined);
@@ -190,10 +202,10 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
       order.parts.push({ ...file, shape, uses: uses.get(shapeFingerprint(shape)) ?? [] });
       orders.set(key, order);
     }
+    setChecking(true);
     const { ended: how } = await run(opened.intakeId, [...orders.values()]);
-    const ended = await actions.endIntake({ intakeId: opened.intakeId, state: how === "done" ? "done" : "cancelled" });
-    if (!ended.ok) setTrouble(ended.sentence);
-    router.refresh();
+    await end(opened.intakeId, how === "done" ? "done" : "cancelled");
+    setChecking(false);
   };
 
   const running = progress && progress.state !== "ended";
@@ -207,19 +219,12 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
         <Flex key={open.id} mt="3" gap="4" align="baseline" wrap="wrap">
           <Text color="doubt">
             The import of “{open.label}” was left open: {open.settled} of {open.files} files are in
-            {open.refused.length > 0 ? `, ${open.refused.length} refused` : ""}. Drop the same folder again and it goes on.
+            {open.refused.length > 0 ? `, ${open.refused.length} refused` : ""}.{" "}
+            {isWhole(open) ? "Only the checks have not run over them." : "Drop the same folder again and it goes on."}
           </Text>
           {open.id !== intakeId && (
-            <Button
-              size="2xs"
-              variant="outline"
-              onClick={async () => {
-                const ended = await actions.endIntake({ intakeId: open.id, state: "cancelled" });
-                if (!ended.ok) setTrouble(ended.sentence);
-                router.refresh();
-              }}
-            >
-              Leave it at that
+            <Button size="2xs" variant="outline" onClick={() => void end(open.id, isWhole(open) ? "done" : "cancelled")}>
+              {isWhole(open) ? "Run the checks" : "Leave it at that"}
             </Button>
           )}
         </Flex>
@@ -287,8 +292,8 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
       {progress && (
         <Box mt="4" role="status">
           <Text textStyle="title">
-            {progress.state === "ended" ? "Taken in" : progress.state === "paused" ? "Paused" : "Reading"}: {figure(progress.done, 0)} of{" "}
-            {figure(progress.of, 0)} runs
+            {progress.state === "ended" ? (checking ? "Checking" : "Taken in") : progress.state === "paused" ? "Paused" : "Reading"}: {figure(progress.done, 0)}{" "}
+            of {figure(progress.of, 0)} runs
           </Text>
           <Box h="6px" bg="wash" mt="1" maxW="600px">
             <Box h="6px" bg="accent.solid" w={`${progress.of > 0 ? (100 * progress.done) / progress.of : 100}%`} />

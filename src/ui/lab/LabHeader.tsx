@@ -7,6 +7,7 @@ import NextLink from "next/link";
 import { useRouter } from "next/navigation";
 import { useTheme } from "next-themes";
 import { useEffect, useState } from "react";
+import { Underway } from "./Underway";
 
 interface Props {
   people: { id: string; name: string; role: string }[];
@@ -53,6 +54,7 @@ export function LabHeader({ people, personId, reviews, choosePerson }: Props) {
   };
   return (
     <>
+      <Underway />
       <Flex as="header" px={{ base: 3, md: 5 }} h="40px" align="center" gap={{ base: 3, md: 6 }}>
         <Brand prefetch={false} href="/" aria-label="Parvex, lab home" fontWeight="700" letterSpacing="-0.01em" color="ink">
           Par<chakra.span color="accent.fg">v</chakra.span>ex
