@@ -2,8 +2,9 @@ import { randomUUID } from "node:crypto";
 import { and, desc, eq, sql } from "drizzle-orm";
 import { z } from "zod";
 import { testKey } from "@/core/bench";
-import { ColumnUse, type IntakeModel, LogShape, type OpenIntake, PathPattern, shapeFingerprint } from "@/core/intake";
+import { ColumnUse, type IntakeModel, LogShape, type OpenIntake, type PastIntake, PathPattern, shapeFingerprint } from "@/core/intake";
 import { fail, ok, type Result } from "@/core/result";
+import type { Tx } from "@/db/client";
 import { importProfiles, intakeFiles, intakes, pathPatterns, runs, setups, tests, workloads } from "@/db/schema";
 import { checkAllReviews } from "./checkReviews";
 import { settingsOf } from "./loadRuns";
@@ -99,9 +100,27 @@ export async function endIntake(
   });
 }
 
+const PAST_SHOWN = 8;
+const REFUSED_SHOWN = 20;
+
+/** The imports that ended last, with what became of their files. */
+async function pastIntakes(tx: Tx): Promise<PastIntake[]> {
+  const { rows } = await tx.execute<Omit<PastIntake, "refused"> & { refused: PastIntake["refused"] | null }>(sql`
+    select i.id, i.label, i.made_by as "madeBy", to_char(i.made_at at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"') as "madeAt", i.state,
+      count(*) filter (where f.state = 'stored')::integer as stored, count(*) filter (where f.state = 'present')::integer as present,
+      count(*) filter (where f.state = 'waiting')::integer as waiting,
+      json_agg(json_build_object('path', f.path, 'reason', f.reason) order by f.path) filter (where f.state = 'refused') as refused
+    from (select * from ${intakes} where state <> 'open' order by ended_at desc limit ${PAST_SHOWN}) i
+    join ${intakeFiles} f on f.intake_id = i.id
+    group by i.id, i.label, i.made_by, i.made_at, i.state, i.ended_at
+    order by i.ended_at desc`);
+  return rows.map((row) => ({ ...row, refused: (row.refused ?? []).slice(0, REFUSED_SHOWN) }));
+}
+
 /** Loads what taking in logs starts from: the lab's names, profiles, patterns, imports left open, and the runs there are. */
 export async function loadIntake({ database }: Pick<Deps, "database">): Promise<IntakeModel> {
-  const [setupRows, testRows, openRows, profiles, patterns, runRows] = await Promise.all([
+  const [past, setupRows, testRows, openRows, profiles, patterns, runRows] = await Promise.all([
+    pastIntakes(database),
     database.select({ id: setups.id, label: setups.label }).from(setups).orderBy(setups.label, setups.id),
     database.select().from(tests).innerJoin(workloads, eq(workloads.id, tests.workloadId)).orderBy(tests.name, tests.version),
     database.select().from(intakes).where(eq(intakes.state, "open")).orderBy(desc(intakes.madeAt)),
@@ -148,6 +167,7 @@ export async function loadIntake({ database }: Pick<Deps, "database">): Promise<
       })),
     },
     open,
+    past,
     profiles: profiles.flatMap(({ fingerprint, name, uses }) => {
       const parsed = z.array(ColumnUse).safeParse(uses);
       return parsed.success ? [{ fingerprint, name, uses: parsed.data }] : [];

@@ -71,6 +71,7 @@ describe("an import whose process is killed", () => {
     if ("sentence" in summary) throw new Error(summary.sentence);
     expect(lines.join("\n")).toContain(`going on: ${before} files were taken in before`);
     expect(summary.outcomes.map(({ state }) => state)).toEqual(Array(72 - before).fill("stored"));
+    expect((await loadIntake(lab.deps)).past).toMatchObject([{ label: path.resolve(folder), state: "done", stored: 72, present: 0, waiting: 0, refused: [] }]);
     expect(await stored()).toBe(72);
     const whole = await lab.deps.database.execute<{ n: number }>(sql`select count(distinct (setup_id, test_id, number))::integer as n from runs`);
     expect(whole.rows[0]?.n).toBe(72);
@@ -107,6 +108,11 @@ describe("an import whose process is killed", () => {
     expect(await send(34)).toEqual([
       ["refused", "it holds the same log as run 31 of this cell, which was discarded; bring it back there if it is to count; it was not filed a second time"],
     ]);
+    expect((await loadIntake(lab.deps)).past.find(({ label }) => label === "again 34")).toMatchObject({
+      madeBy: EDITOR.name,
+      stored: 0,
+      refused: [{ path: "again/34.csv", reason: expect.stringContaining("the same log as run 31") }],
+    });
     // In another cell the same log is stored: there the check asks which of the two is the copy.
     const files = [{ path: "again/other.csv", stamp: "1-1" }];
     const other = { setupId: "gpu-tarn-02", testKey: "scene-01-1080@1", number: 31 };

@@ -1,5 +1,5 @@
 export { ColumnUse, judgeUses, type LogKind, proposeUses, SENSOR_UNITS, type SensorUnit, storedChannel, type TimeUnit } from "./columnUses";
-export type { IntakeModel, OpenIntake } from "./intakeModel";
+export type { IntakeModel, OpenIntake, PastIntake } from "./intakeModel";
 export { type DetectedShape, detectShape, type LogProblem, LogShape, matchShape, shapeFingerprint } from "./logShape";
 export {
   assignPaths,

@@ -1,6 +1,6 @@
 "use client";
 
-import { Box, chakra, Flex, Text } from "@chakra-ui/react";
+import { Box, chakra, Flex, Text, VisuallyHidden } from "@chakra-ui/react";
 import { parseAsString, parseAsStringLiteral, useQueryState } from "nuqs";
 import { useMemo, useRef, useState } from "react";
 import type { Limit } from "@/core/check";
@@ -145,6 +145,8 @@ export function RunGrid() {
   const sortBy = (key: string) => void setSort(sort === `${key}:down` ? `${key}:up` : sort === `${key}:up` ? null : `${key}:down`);
   const arrow = (key: string) => (sort === `${key}:down` ? " ↓" : sort === `${key}:up` ? " ↑" : "");
   const byResolution = by !== "resolution" && !resolution;
+  // Under a band that bears the game's name each column says its resolution only.
+  const bandNames = by === "game" && byResolution && bands !== undefined && tests.every(({ resolution: own }) => own);
   if (entering) return <ValueSheet setups={setups} tests={tests} onClose={() => void setEntering(null)} />;
   return (
     <Box>
@@ -199,7 +201,7 @@ export function RunGrid() {
             columns={tests}
             rowHeight={52}
             columnWidth={72}
-            headHeight={byResolution ? 66 : 52}
+            headHeight={bandNames ? 36 : byResolution ? 66 : 52}
             bands={bands}
             onMove={(r, c) => {
               at.current = [r, c];
@@ -228,12 +230,13 @@ export function RunGrid() {
                     overflow="hidden"
                     css={{ display: "-webkit-box", WebkitLineClamp: 2, WebkitBoxOrient: "vertical" }}
                   >
-                    {test.workloadName}
-                    {arrow(test.key)}
+                    {bandNames ? <VisuallyHidden>{test.workloadName}</VisuallyHidden> : test.workloadName}
+                    {!bandNames && arrow(test.key)}
                   </Box>
                   {byResolution && test.resolution && (
                     <Box as="span" display="block" color="quiet">
                       {test.resolution.split("x")[1]}
+                      {bandNames && arrow(test.key)}
                     </Box>
                   )}
                   <Box as="span" display="block" color={have < want ? "doubt" : "quiet"} title={`${have} of ${want} runs`}>

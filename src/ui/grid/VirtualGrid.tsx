@@ -21,6 +21,19 @@ const SPINE = 240;
 const SPINE_NARROW = 150;
 const TAIL = 84;
 const BAND = 22;
+/** The last column stands still at the right as the first does at the left: what is left to do is always in sight. */
+const TAIL_CELL = {
+  position: "sticky",
+  right: "0",
+  ml: "auto",
+  flexShrink: "0",
+  zIndex: "1",
+  display: "flex",
+  flexDirection: "column",
+  textAlign: "right",
+  borderLeft: "1px solid",
+  borderLeftColor: "hairline",
+} as const;
 
 /**
  * A grid whose heads stand still while its cells scroll; only what is in sight is drawn, so that sixty rows of a hundred and
@@ -162,7 +175,7 @@ export function VirtualGrid({
       position="relative"
     >
       <Box role="presentation" position="relative" w={`${totalWidth}px`} h={`${down.getTotalSize()}px`}>
-        <Box role="row" aria-rowindex={1} position="sticky" top="0" zIndex="3" bg="paper" h={`${top}px`} w={`${totalWidth}px`}>
+        <Box role="row" aria-rowindex={1} position="sticky" top="0" zIndex="3" bg="paper" h={`${top}px`} w={`${totalWidth}px`} display="flex">
           {bands?.map((band) => (
             <Box
               key={band.name}
@@ -177,7 +190,8 @@ export function VirtualGrid({
               pl="1"
               textStyle="small"
               color="quiet"
-              overflow="hidden"
+              // Clipped rather than hidden: a hidden overflow would be what the name sticks to, not the grid.
+              overflowX="clip"
               whiteSpace="nowrap"
             >
               <Box as="span" position="sticky" left={`${spineWidth + 6}px`}>
@@ -191,6 +205,7 @@ export function VirtualGrid({
             position="sticky"
             left="0"
             w={`${spineWidth}px`}
+            flexShrink="0"
             h={`${top}px`}
             bg="paper"
             zIndex="2"
@@ -228,14 +243,14 @@ export function VirtualGrid({
             <Box
               role="columnheader"
               aria-colindex={columns.length + 2}
-              position="absolute"
-              right="0"
-              bottom="0"
+              {...TAIL_CELL}
               w={`${tailWidth}px`}
+              h={`${top}px`}
+              bg="paper"
+              justifyContent="flex-end"
               pb="1"
               textStyle="small"
               color="quiet"
-              textAlign="right"
             >
               {tailHead}
             </Box>
@@ -254,9 +269,21 @@ export function VirtualGrid({
             transform={`translateY(${start}px)`}
             borderTop="1px solid"
             borderColor="hairline"
+            display="flex"
             {...rowStyle(row)}
           >
-            <Box role="rowheader" aria-colindex={1} position="sticky" left="0" zIndex="1" w={`${spineWidth}px`} h="full" bg="paper" {...rowStyle(row)}>
+            <Box
+              role="rowheader"
+              aria-colindex={1}
+              position="sticky"
+              left="0"
+              zIndex="1"
+              w={`${spineWidth}px`}
+              flexShrink="0"
+              h="full"
+              bg="paper"
+              {...rowStyle(row)}
+            >
               {spine(row)}
             </Box>
             {drawnColumns.map(({ index: column, start: left }) =>
@@ -274,15 +301,12 @@ export function VirtualGrid({
               <Box
                 role="gridcell"
                 aria-colindex={columns.length + 2}
-                position="absolute"
-                right="0"
-                top="0"
+                {...TAIL_CELL}
                 w={`${tailWidth}px`}
                 h="full"
-                display="flex"
-                flexDirection="column"
+                bg="paper"
                 justifyContent="center"
-                textAlign="right"
+                {...rowStyle(row)}
               >
                 {tail(row)}
               </Box>

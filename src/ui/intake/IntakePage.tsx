@@ -26,6 +26,7 @@ import { type DroppedFile, filesOfDrop, filesOfInput } from "../lab/gatherPackag
 import type { ActionAnswer } from "../review/ReviewContext";
 import { type AssignedLine, AssignmentTable, type Correction } from "./AssignmentTable";
 import { readCorrections, writeCorrections } from "./corrections";
+import { IntakeMemory } from "./IntakeMemory";
 import { ShapePreview } from "./ShapePreview";
 import { lookAt, unpackZips, useIntake } from "./useIntake";
 
@@ -289,6 +290,7 @@ export function IntakePage({ model, actions }: { model: IntakeModel; actions: In
         </Text>
       )}
       <Trouble text={trouble} />
+      {!dropped && !progress && !looking && <IntakeMemory model={model} />}
       {progress && (
         <Box mt="4" role="status">
           <Text textStyle="title">

@@ -59,7 +59,8 @@ export function PlanTimeline({ model, schedule, stretches, startMs }: { model: P
         {days.map(
           ({ fromS, ms }, i) =>
             i % every === 0 &&
-            fromS < 0.95 * shownS && (
+            // A name needs room up to the next one, or to the end.
+            ((days[i + every]?.fromS ?? shownS) - fromS) / shownS > 0.07 && (
               <Text key={ms} position="absolute" left={x(fromS)} top="13px" pl="4px" textStyle="small" color="quiet" whiteSpace="nowrap">
                 {momentText(ms, model.hours.timeZone).split(",")[0]}
               </Text>
@@ -96,12 +97,16 @@ export function PlanTimeline({ model, schedule, stretches, startMs }: { model: P
                   title={`${label}, ${bar.part}: ${tests} tests, ${hoursText(bar.toS - bar.fromS)}, of it ${hoursText(bar.changeS)} changing parts`}
                 >
                   <Box position="absolute" left="0" top="0" bottom="0" w={`${(100 * bar.changeS) / (bar.toS - bar.fromS)}%`} bg="hairline" />
-                  <Text position="relative" pl="5px" textStyle="small" lineHeight="15px" truncate fontWeight={checking ? "400" : "600"}>
-                    {label}
-                  </Text>
-                  <Text position="relative" pl="5px" textStyle="small" lineHeight="13px" truncate>
-                    {checking ? bar.part : hoursText(bar.toS - bar.fromS)}
-                  </Text>
+                  {(bar.toS - bar.fromS) / shownS > 0.05 && (
+                    <>
+                      <Text position="relative" pl="5px" textStyle="small" lineHeight="15px" truncate fontWeight={checking ? "400" : "600"}>
+                        {label}
+                      </Text>
+                      <Text position="relative" pl="5px" textStyle="small" lineHeight="13px" truncate>
+                        {checking ? bar.part : hoursText(bar.toS - bar.fromS)}
+                      </Text>
+                    </>
+                  )}
                 </Box>
               );
             })}

@@ -25,6 +25,8 @@ const PacingCharts = dynamic(() => import("./PacingCharts"), { ssr: false });
 
 const MOST_CHANNELS = 3;
 const DASHES = [undefined, [6, 3], [2, 2]];
+/** Green first: blue stands too close to the accent that the frames are drawn in. */
+const CHANNEL_TONES = [1, 0, 1] as const;
 
 /** What stands where a chart would be: why there is none. */
 function NoChart({ children }: { children: string }) {
@@ -149,7 +151,7 @@ export function RunView({ record }: { record: RunRecord }) {
           x: sensors.value.timeS,
           y: values,
           unit: channelOf(name).unit || "share",
-          tone: (i % 2) as 0 | 1,
+          tone: CHANNEL_TONES[i] ?? 1,
           dash: DASHES[i],
         }),
       ),
