@@ -3,7 +3,7 @@ import type { Deps } from "./useCase";
 
 /** Answers kept for each database: by their key, with the state of the data that they were made from. */
 const kept = new WeakMap<object, Map<string, { seen: string; answer: Promise<unknown> }>>();
-const MOST_KEPT = 24;
+const MOST_KEPT = 12;
 
 /**
  * What `load` answers, kept for as long as nothing has been written to the database since: PostgreSQL names by its snapshot

@@ -274,7 +274,6 @@ export function ValueSheet({ setups, tests, onClose }: { setups: ReviewSetup[]; 
         }}
         onKeyDown={onKeyDown}
         spineHead="Setup"
-        tailHead=""
         head={(c) => {
           const column = columns[c];
           return (
@@ -294,7 +293,6 @@ export function ValueSheet({ setups, tests, onClose }: { setups: ReviewSetup[]; 
         }}
         rowStyle={() => ({})}
         spine={(r) => <SpineCell setup={setups[r] as ReviewSetup} />}
-        tail={() => null}
         cell={(r, c, { key, ...props }) => {
           const column = columns[c] as SlotColumn;
           const one = slot(r, c);

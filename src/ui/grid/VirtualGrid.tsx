@@ -67,9 +67,10 @@ export function VirtualGrid({
   bands?: Band[] | undefined;
   head: (column: number) => ReactNode;
   spineHead: ReactNode;
-  tailHead: ReactNode;
+  tailHead?: ReactNode;
   spine: (row: number) => ReactNode;
-  tail: (row: number) => ReactNode;
+  /** What stands at the right end of a row; no column of its own where not given. */
+  tail?: ((row: number) => ReactNode) | undefined;
   /** One cell; `props` put it in its place and make it reachable by keyboard. */
   cell: (row: number, column: number, props: Record<string, unknown>) => ReactNode;
   rowStyle: (row: number) => Record<string, unknown>;
@@ -90,7 +91,7 @@ export function VirtualGrid({
     return () => observer.disconnect();
   }, []);
   const spineWidth = width < 600 ? SPINE_NARROW : SPINE;
-  const tailWidth = width < 600 ? 0 : TAIL;
+  const tailWidth = width < 600 || !tail ? 0 : TAIL;
   const each = Math.max(columnWidth, Math.floor((width - spineWidth - tailWidth) / Math.max(1, columns.length)));
   const bandHeight = bands ? BAND : 0;
   const top = headHeight + bandHeight;
@@ -167,7 +168,7 @@ export function VirtualGrid({
       role="grid"
       aria-label={label}
       aria-rowcount={rows.length + 1}
-      aria-colcount={columns.length + 2}
+      aria-colcount={columns.length + (tail ? 2 : 1)}
       onKeyDown={keys}
       overflow="auto"
       maxH="max(320px, calc(100dvh - 236px))"
@@ -297,7 +298,7 @@ export function VirtualGrid({
                 style: { position: "absolute", top: 0, left: `${left}px`, width: `${each}px`, height: "100%" },
               }),
             )}
-            {tailWidth > 0 && (
+            {tail && tailWidth > 0 && (
               <Box
                 role="gridcell"
                 aria-colindex={columns.length + 2}
