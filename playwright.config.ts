@@ -8,8 +8,8 @@ export default defineConfig({
   // The tests share one lab and follow each other as its work does; what only looks at it comes last, two at a time.
   workers: 2,
   projects: [
-    { name: "work", testIgnore: /9-access/, workers: 1, fullyParallel: false },
-    { name: "access", testMatch: /9-access/, dependencies: ["work"], fullyParallel: true },
+    { name: "work", testIgnore: /(7-compare|9-access)/, workers: 1, fullyParallel: false },
+    { name: "reading", testMatch: /(7-compare|9-access)/, dependencies: ["work"], fullyParallel: true },
   ],
   reporter: [["list"], ["json", { outputFile: ".parvex/test/browser.json" }]],
   use: {

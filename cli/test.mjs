@@ -100,8 +100,8 @@ try {
   // The build and the demo lab need nothing of the tests: they are made meanwhile.
   const prepared = ensureBuild().then(() => run(process.execPath, ["--import", "tsx", "cli/fillDemo.ts", "--demo"], { env }));
   await vitest("unit");
-  await vitest("database");
-  await browser(prepared);
+  // A browser waits more than it works: the database tests, each on a database of their own, go on beside it.
+  await Promise.all([vitest("database"), browser(prepared)]);
 } finally {
   await tidyUp();
 }

@@ -92,6 +92,8 @@ test("a closed tab leaves an import open; the same folder dropped again goes on 
   await expect(page.getByText(/Reading: (8|16|24) of 48 runs/)).toBeVisible();
   await page.close();
   const again = await context.newPage();
+  // A message that was on its way when the tab was closed may still be stored.
+  await again.waitForTimeout(2000);
   await openPage(again, "/intake");
   const left = again.getByText(/The import of “closed” was left open: (8|16|24|32) of 48 files are in\. Drop the same folder again and it goes on\./);
   await expect(left).toBeVisible();

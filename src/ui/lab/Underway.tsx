@@ -4,6 +4,8 @@ import { Box, VisuallyHidden } from "@chakra-ui/react";
 import { usePathname, useSearchParams } from "next/navigation";
 import { useEffect, useState } from "react";
 
+const LONGEST_MS = 20_000;
+
 /** Whether a click on a link leaves for another page of this application; one that opens elsewhere or stays here does not. */
 export function leavesFor(href: string, here: string, event: Pick<MouseEvent, "button" | "ctrlKey" | "metaKey" | "shiftKey" | "altKey">): boolean {
   if (event.button !== 0 || event.ctrlKey || event.metaKey || event.shiftKey || event.altKey) return false;
@@ -26,6 +28,12 @@ export function Underway() {
     document.addEventListener("click", onClick);
     return () => document.removeEventListener("click", onClick);
   }, []);
+  // A click that came to nothing must not leave a line that never ends.
+  useEffect(() => {
+    if (!going) return;
+    const timer = setTimeout(() => setGoing(false), LONGEST_MS);
+    return () => clearTimeout(timer);
+  }, [going]);
   if (!going) return null;
   return (
     <>
