@@ -1,4 +1,4 @@
-import { mkdir, mkdtemp, rm, writeFile } from "node:fs/promises";
+import { mkdir, mkdtemp, rm, truncate, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { eq, sql } from "drizzle-orm";
@@ -117,6 +117,83 @@ describe("a folder of logs taken in by command", () => {
       'Tarn 01/Scene 04_1440_run4.csv, line 3, column “Frame time (ms)”: "oops" is not a number',
     ]);
     await rm(file);
+  });
+});
+
+describe("a folder that is no folder of logs", () => {
+  const look = async (prepare: (into: string) => Promise<void>, more: Partial<Parameters<typeof importFolder>[2]> = {}) => {
+    const into = await mkdtemp(path.join(tmpdir(), "parvex-odd-"));
+    try {
+      await prepare(into);
+      return await importFolder(lab.deps, EDITOR, { folder: into, say: () => {}, look: true, ...more });
+    } finally {
+      await rm(into, { recursive: true, force: true });
+    }
+  };
+  const log = "Frame time (ms)\n10\n11\n10.5\n";
+
+  it("is answered with a sentence where it is empty", async () => {
+    expect(await look(async () => {})).toMatchObject({ sentence: expect.stringMatching(/^There is no file below .*parvex-odd-/) });
+  });
+
+  it("has a file above a gigabyte refused by its name, unread, and the others looked at", async () => {
+    const summary = await look(async (into) => {
+      await mkdir(path.join(into, "Tarn 01"));
+      await writeFile(path.join(into, "Tarn 01", "Scene 01_1440_run8.csv"), log);
+      await writeFile(path.join(into, "Tarn 01", "Scene 02_1440_run8.csv"), log);
+      // A hole of a gigabyte and a byte takes no room and no time.
+      await truncate(path.join(into, "Tarn 01", "Scene 02_1440_run8.csv"), 2 ** 30 + 1);
+    });
+    expect(summary).toMatchObject({
+      logs: 1,
+      left: [{ path: "Tarn 01/Scene 02_1440_run8.csv", reason: "it has 1.00 GB; the limit for one file is 1 GB" }],
+    });
+  });
+
+  it("is read by the pattern that was asked for, not by the one that is remembered", async () => {
+    const summary = await look(
+      async (into) => {
+        await mkdir(path.join(into, "8"));
+        await writeFile(path.join(into, "8", "Scene 01 at 1440 on Tarn 01.csv"), log);
+      },
+      { pattern: "{run}/{test} at {resolution} on {setup}.csv" },
+    );
+    expect(summary).toMatchObject({ logs: 1, left: [] });
+  });
+
+  it("names two logs that claim one run to each other", async () => {
+    const summary = await look(
+      async (into) => {
+        for (const folderName of ["a", "b"]) {
+          await mkdir(path.join(into, folderName));
+          await writeFile(path.join(into, folderName, "Tarn 01 Scene 01 1440 run 8.csv"), log);
+        }
+      },
+      { pattern: "{*}/{setup} {test} {resolution} run {run}.csv" },
+    );
+    expect("left" in summary && summary.left.map(({ path: name, reason }) => [name, reason])).toEqual([
+      ["a/Tarn 01 Scene 01 1440 run 8.csv", "it claims the same run as b/Tarn 01 Scene 01 1440 run 8.csv"],
+      ["b/Tarn 01 Scene 01 1440 run 8.csv", "it claims the same run as a/Tarn 01 Scene 01 1440 run 8.csv"],
+    ]);
+  });
+
+  it("has its empty, binary and cut-off files left over, each with its reason, and no folder of them stops the others", async () => {
+    const summary = await look(async (into) => {
+      await mkdir(path.join(into, "Tarn 01"));
+      const put = (name: string, content: string | Uint8Array) => writeFile(path.join(into, "Tarn 01", name), content);
+      await put("Scene 01_1440_run8.csv", log);
+      await put("Scene 01_1440_run9.csv", "");
+      await put(
+        "Scene 02_1440_run8.csv",
+        Uint8Array.from({ length: 3000 }, (_, i) => (i * 71) % 256),
+      );
+      await put("Scene 03_1440_run8.csv", "Frame time (ms)\n");
+    });
+    const left = "left" in summary ? new Map(summary.left.map(({ path: name, reason }) => [name, reason])) : new Map();
+    expect(left.get("Tarn 01/Scene 01_1440_run9.csv")).toBe("the file is empty");
+    expect(left.get("Tarn 01/Scene 02_1440_run8.csv")).toContain("binary");
+    expect(left.get("Tarn 01/Scene 03_1440_run8.csv")).toContain("no row of numbers");
+    expect(summary).toMatchObject({ logs: 1 });
   });
 });
 
