@@ -34,6 +34,7 @@ const KIND_LABELS = {
 const CELL_STYLE = {
   "& .cell": { px: "1", textAlign: "right", cursor: "pointer" },
   "& .cell:hover": { bg: "wash" },
+  "& .cell:focus-visible": { outlineOffset: "-2px" },
   "& .cell[data-state=doubtful]": { bg: "doubtWash" },
   "& .cell[data-faded]": { opacity: 0.35 },
   "& .cell[data-hot]": { bg: "accentWash", outline: "2px solid var(--chakra-colors-accent-solid)" },

@@ -328,6 +328,8 @@ export function ValueSheet({ setups, tests, onClose }: { setups: ReviewSetup[]; 
                 if (!event.shiftKey) setAnchor([r, c]);
               }}
               onDoubleClick={() => edit(r, c, one.text)}
+              // Inside the slot: outside it the standing heads would cover half of it.
+              _focusVisible={{ outlineOffset: "-2px" }}
               px="1"
               textAlign="right"
               borderLeft={column.first ? "1px solid" : undefined}

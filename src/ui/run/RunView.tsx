@@ -145,14 +145,15 @@ export function RunView({ record }: { record: RunRecord }) {
     return [
       ...frameLines,
       ...chosen.map(
-        ({ name, values }, i): TraceLine => ({
+        ({ name, values }): TraceLine => ({
           id: name,
           label: channelOf(name).name,
           x: sensors.value.timeS,
           y: values,
           unit: channelOf(name).unit || "share",
-          tone: CHANNEL_TONES[i] ?? 1,
-          dash: DASHES[i],
+          // By the order in which they were chosen, as their words are underlined.
+          tone: CHANNEL_TONES[channels.indexOf(name)] ?? 1,
+          dash: DASHES[channels.indexOf(name)],
         }),
       ),
     ];
@@ -244,7 +245,7 @@ export function RunView({ record }: { record: RunRecord }) {
                   <Toggle
                     key={name}
                     on={i >= 0}
-                    tone={i % 2 === 0 ? "seriesBlue" : "seriesGreen"}
+                    tone={CHANNEL_TONES[i] === 0 ? "seriesBlue" : "seriesGreen"}
                     onClick={() => void setChannels(toggle(channels, name, MOST_CHANNELS))}
                   >
                     {channelOf(name).name}
