@@ -2,6 +2,7 @@ import { asc, desc } from "drizzle-orm";
 import { gapsOf, type ReviewLine, type ReviewModel } from "@/core/report";
 import { reports, reviews } from "@/db/schema";
 import { loadReview } from "./loadReview";
+import { remembered } from "./remembered";
 import type { Deps } from "./useCase";
 
 const lineOf = (model: ReviewModel): ReviewLine => ({
@@ -20,8 +21,12 @@ export async function listReviewTitles({ database }: Deps): Promise<{ id: string
   return database.select({ id: reviews.id, title: reviews.title }).from(reviews).orderBy(asc(reviews.title), asc(reviews.id));
 }
 
-/** All reviews of the lab, by title. */
+/** All reviews of the lab, by title; remembered as one answer, as a lab may have more reviews than are kept singly. */
 export async function listReviews(deps: Deps): Promise<ReviewLine[]> {
+  return remembered(deps, "lines", () => readLines(deps));
+}
+
+async function readLines(deps: Deps): Promise<ReviewLine[]> {
   const rows = await deps.database.select({ id: reviews.id }).from(reviews).orderBy(asc(reviews.title), asc(reviews.id));
   const models = await Promise.all(rows.map(({ id }) => loadReview(deps, id)));
   return models.flatMap((model) => (model ? [lineOf(model)] : []));

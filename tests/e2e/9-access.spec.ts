@@ -53,3 +53,20 @@ test("on a phone every main page keeps within its width", async ({ page }) => {
     expect(wide, place).toBeLessThanOrEqual(0);
   }
 });
+
+test("a page that takes its time shows that it is under way, and the line goes with its coming", async ({ page }) => {
+  // With motion, as most people have it: the line grows.
+  await page.emulateMedia({ reducedMotion: "no-preference" });
+  await openPage(page, "/");
+  await page.route(/\/parts/, async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    await route.continue();
+  });
+  await page.getByRole("link", { name: "Parts and prices" }).click();
+  const status = page.getByRole("status").filter({ hasText: "The page is being read." });
+  await expect(status).toHaveCount(1);
+  const width = () => page.locator("[data-underway]").evaluate((line) => line.getBoundingClientRect().width);
+  await expect.poll(width).toBeGreaterThan(100);
+  await expect(page).toHaveURL(/\/parts/);
+  await expect(status).toHaveCount(0);
+});

@@ -40,6 +40,7 @@ export function Underway() {
       <VisuallyHidden role="status">The page is being read.</VisuallyHidden>
       <Box
         aria-hidden
+        data-underway
         position="fixed"
         top="0"
         left="0"
@@ -49,7 +50,6 @@ export function Underway() {
         zIndex="50"
         transformOrigin="left"
         css={{
-          "@keyframes underway": { from: { transform: "scaleX(0)" }, to: { transform: "scaleX(0.9)" } },
           transform: "scaleX(0)",
           animation: "underway 6s cubic-bezier(0.1, 0.7, 0.2, 1) 0.15s forwards",
           "@media (prefers-reduced-motion: reduce)": { transform: "scaleX(0.6)" },

@@ -12,6 +12,8 @@ const config = defineConfig({
     "@media (prefers-reduced-motion: reduce)": { "& *": { transitionDuration: "0s !important", animationDuration: "0s !important" } },
   },
   theme: {
+    // Keyframes hold only here: within a component's style they are not found.
+    keyframes: { underway: { from: { transform: "scaleX(0)" }, to: { transform: "scaleX(0.9)" } } },
     tokens: {
       fonts: {
         body: { value: "'Archivo Variable', system-ui, sans-serif" },
