@@ -3,36 +3,23 @@ import { PLANTED } from "#sim/demoPackage";
 import { quickLab } from "#sim/quickLab";
 import { recordFrames } from "#sim/recorder";
 import { DEMO_TESTS, runOf, summariesOf } from "#sim/summaries";
-import { CARDS, GAMES } from "#sim/world";
+import { GAMES } from "#sim/world";
 import { frameStatistics, measurePacing } from "@/core/capture";
 import type { RunSummary } from "@/core/cell";
 import { createRandom } from "@/core/random";
-import { checkCells } from "./checkCells";
+import { checkDemoRuns, DEMO_SETUPS } from "../../../tests/helpers/demoChecks";
 import { DEFAULT_THRESHOLDS, type Finding, subjectOf } from "./finding";
 import { judgeCap } from "./judgeCap";
 
-const SETUPS = CARDS.map(({ id }) => id);
-const check = (runs: RunSummary[]): Finding[] =>
-  checkCells({
-    tests: DEMO_TESTS,
-    setups: SETUPS.map((id) => ({ id, label: id, benchId: "alder", benchRevision: 1, state: {}, partIds: [id], paper: null, vramGib: null, newestOffers: [] })),
-    otherSetups: [],
-    runs,
-    runsWanted: new Map(DEMO_TESTS.map(({ key }) => [key, 3])),
-    differences: [],
-    newerVersions: new Map(),
-    today: "2026-11-20",
-    thresholds: DEFAULT_THRESHOLDS,
-  });
 const keyOf = (game: string, resolution: string) => `${game}-${resolution.split("x")[1]}@1`;
-const CELLS = SETUPS.length * DEMO_TESTS.length;
+const CELLS = DEMO_SETUPS.length * DEMO_TESTS.length;
 
 describe("checkCells on the simulated lab", () => {
   it("raises fewer than 5 false alarms per 1,000 clean cells over all checks of runs together, in 150 seeded labs", () => {
     const labs = 150;
     const counts = new Map<string, number>();
     for (let seed = 1001; seed <= 1000 + labs; seed += 1) {
-      for (const { check: name } of check(summariesOf(quickLab(seed, { planted: false })))) counts.set(name, (counts.get(name) ?? 0) + 1);
+      for (const { check: name } of checkDemoRuns(summariesOf(quickLab(seed, { planted: false })))) counts.set(name, (counts.get(name) ?? 0) + 1);
     }
     const total = [...counts.values()].reduce((sum, count) => sum + count, 0);
     const rate = (1000 * total) / (labs * CELLS);
@@ -48,7 +35,7 @@ describe("checkCells on the simulated lab", () => {
     const found = new Map<string, number>();
     const labs = 60;
     for (let seed = 1; seed <= labs; seed += 1) {
-      const findings = check(summariesOf(quickLab(seed, { planted: true })));
+      const findings = checkDemoRuns(summariesOf(quickLab(seed, { planted: true })));
       for (const mistake of PLANTED) {
         if (!mistake.game || !mistake.resolution || mistake.kind === "frame cap") continue;
         const keys = [keyOf(mistake.game, mistake.resolution), ...(mistake.otherResolution ? [keyOf(mistake.game, mistake.otherResolution)] : [])];
@@ -69,7 +56,7 @@ describe("checkCells on the simulated lab", () => {
         const runs = summariesOf(quickLab(seed, { planted: false }));
         const target = runs[(seed * 37) % runs.length] as RunSummary;
         const bent = runs.map((run) => (run.id === target.id ? { ...run, result: (run.result as number) * factor } : run));
-        if (check(bent).some((finding) => finding.setupId === target.setupId && finding.testKey === target.testKey)) hits += 1;
+        if (checkDemoRuns(bent).some((finding) => finding.setupId === target.setupId && finding.testKey === target.testKey)) hits += 1;
       }
       return hits / labs;
     };
@@ -120,20 +107,20 @@ describe("findings", () => {
   const others = summariesOf(quickLab(5, { planted: false })).filter((run) => run.setupId !== "sorrel-70");
 
   it("say what is doubted with its numbers, name the runs, and keep their id while the doubt is the same", () => {
-    const [finding] = check([...others, ...cell([100, 100.4, 88])]).filter(({ setupId }) => setupId === "sorrel-70");
+    const [finding] = checkDemoRuns([...others, ...cell([100, 100.4, 88])]).filter(({ setupId }) => setupId === "sorrel-70");
     expect(finding).toMatchObject({ check: "outlier run", runId: "r3", id: "outlier-run.r3", runIds: ["r3", "r1", "r2"] });
     expect(finding?.sentence).toMatch(/^Run 3 is 12\.\d % below the mean of the other 2; the usual spread here is 1\.\d %\.$/);
     expect(subjectOf(finding as Finding)).toBe("run:r3");
   });
 
   it("change their evidence when a run behind them changes, so that a decision is asked again", () => {
-    const evidence = (last: number) => check([...others, ...cell([100, 100.4, last])]).find(({ setupId }) => setupId === "sorrel-70")?.evidence;
+    const evidence = (last: number) => checkDemoRuns([...others, ...cell([100, 100.4, last])]).find(({ setupId }) => setupId === "sorrel-70")?.evidence;
     expect(evidence(88)).toBe(evidence(88));
     expect(evidence(88)).not.toBe(evidence(87));
   });
 
   it("call three disagreeing runs scatter, not an outlier: nobody can say which is wrong", () => {
-    const kinds = check([...others, ...cell([92, 100, 107])])
+    const kinds = checkDemoRuns([...others, ...cell([92, 100, 107])])
       .filter(({ setupId }) => setupId === "sorrel-70")
       .map(({ check: name }) => name);
     expect(kinds).toEqual(["scatter"]);
@@ -141,13 +128,13 @@ describe("findings", () => {
 
   it("take a cell of failed runs as a result and an empty one as missing: neither has too few runs", () => {
     const failed = cell([1, 1, 1]).map((run) => ({ ...run, status: "failed" as const, result: null, reason: "crash" }));
-    expect(check([...others, ...failed]).filter(({ setupId }) => setupId === "sorrel-70")).toEqual([]);
-    expect(check(others).filter(({ setupId }) => setupId === "sorrel-70")).toEqual([]);
+    expect(checkDemoRuns([...others, ...failed]).filter(({ setupId }) => setupId === "sorrel-70")).toEqual([]);
+    expect(checkDemoRuns(others).filter(({ setupId }) => setupId === "sorrel-70")).toEqual([]);
   });
 
   it("count discarded runs as missing and give their reasons", () => {
     const runs = cell([100, 101, 99]).map((run) => (run.number === 2 ? { ...run, status: "discarded" as const, reason: "menu open" } : run));
-    const [finding] = check([...others, ...runs]).filter(({ setupId }) => setupId === "sorrel-70");
+    const [finding] = checkDemoRuns([...others, ...runs]).filter(({ setupId }) => setupId === "sorrel-70");
     expect(finding?.sentence).toBe("2 of 3 runs are valid (run 2 discarded: menu open).");
   });
 });
